@@ -1,0 +1,5 @@
+"""`python -m maglia`."""
+
+from maglia.cli import main
+
+main()

@@ -1,0 +1,166 @@
+"""The insert line: a few letters find any part, unit, drop or action."""
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
+from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from maglia.bench.offers import offers
+from maglia.bench.painting import parts as draw
+from maglia.bench.session import Session
+from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, Ring
+from maglia.core.units import BeadLink, Dangle, Tassel, tassel_span_mm, unit_span_mm
+
+ICON = QSize(64, 26)
+MOST_SHOWN = 60
+EXAMPLES = "Part, unit or action: rolo, 4 ring 4, drop teal, drops every 6 amber"
+Offered = tuple[str, str, Callable[[], object]]
+"""An action of the window: words, keys, and what it does."""
+
+
+class InsertLine(QWidget):
+    """Signal `closed()` when it goes. `actions` gives the window's actions that fit a text."""
+
+    closed = Signal()
+
+    def __init__(self, session: Session, actions: Callable[[str], list[Offered]]) -> None:
+        super().__init__()
+        self.session, self.offered = session, actions
+        self.found: list[Callable[[], object]] = []
+        self.line = QLineEdit()
+        self.line.setPlaceholderText(EXAMPLES)
+        self.line.setAccessibleName("Insert line")
+        self.list = QListWidget()
+        self.list.setAccessibleName("What fits")
+        self.list.setIconSize(ICON)
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.hint = QLabel("↑ ↓ choose · Enter puts in · Esc leaves")
+        self.hint.setObjectName("quiet")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 12, 8)
+        column.setSpacing(6)
+        for widget in (self.line, self.list, self.hint):
+            column.addWidget(widget)
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.line.textChanged.connect(self.refresh)
+        self.line.installEventFilter(self)
+        self.list.itemClicked.connect(lambda _: self.take())
+
+    def open(self) -> None:
+        self.line.clear()
+        self.refresh()
+        self.show()
+        self.line.setFocus()
+
+    def refresh(self) -> None:
+        """Fill the list with what fits the text."""
+        text, session = self.line.text(), self.session
+        self.list.clear()
+        self.found = []
+        for offer in offers(text, session.piece, session.tray, session.spot, session.mark):
+            if len(self.found) >= MOST_SHOWN:
+                break
+            item = QListWidgetItem(self._icon(offer.thing), f"{offer.words}    {offer.size}")
+            self.list.addItem(item)
+            self.found.append(partial(session.attempt, offer.do))
+        for words, key, run in self.offered(text):
+            self.list.addItem(QListWidgetItem(f"{words}    {key}"))
+            self.found.append(run)
+        if self.found:
+            self.list.setCurrentRow(0)
+        else:
+            self.list.addItem(QListWidgetItem("Nothing in the tray fits; try fewer letters."))
+
+    def take(self) -> None:
+        row = self.list.currentRow()
+        if 0 <= row < len(self.found) and self.found[row]():
+            self.leave()
+
+    def leave(self) -> None:
+        self.hide()
+        self.closed.emit()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
+            return False
+        key = event.key()
+        if key == Qt.Key.Key_Escape:
+            self.leave()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.take()
+        elif key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            by = 1 if key == Qt.Key.Key_Down else -1
+            self.list.setCurrentRow(min(max(self.list.currentRow() + by, 0), self.list.count() - 1))
+        else:
+            return False
+        return True
+
+    def _icon(self, thing: object) -> QIcon:
+        """The part drawn to fit its place in the list."""
+        ratio = self.devicePixelRatioF()
+        picture = QPixmap(ICON * ratio)
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._draw(painter, thing, QRectF(2, 2, ICON.width() - 4, ICON.height() - 4))
+        painter.end()
+        return QIcon(picture)
+
+    def _draw(self, painter: QPainter, thing: object, room: QRectF) -> None:
+        tray = self.session.tray
+        things: dict[str, Any] = {t.id: t for t in (*tray.parts, *tray.units)}
+        things |= dict(self.session.assembly.things)
+        length, width = _extent(thing, things)
+        scale = min(room.width() / length, room.height() / width, 5.0)
+        painter.translate(room.center().x() - length / 2 * scale, room.center().y())
+        painter.scale(scale, scale)
+        if isinstance(thing, Chain):
+            for on_edge in (False, True):
+                for k in range(int(on_edge), 5, 2):
+                    painter.save()
+                    painter.translate(k * length / 5, 0)
+                    draw.link(painter, thing, length / 5, on_edge=on_edge)
+                    painter.restore()
+        elif isinstance(thing, Ring):
+            draw.ring(painter, thing, length)
+        elif isinstance(thing, Bead):
+            draw.bead(painter, thing, 0.0)
+        elif isinstance(thing, BeadLink | Dangle):
+            draw.wired(painter, thing, length, things)
+        elif isinstance(thing, Charm):
+            draw.charm(painter, thing, length)
+        elif isinstance(thing, Clasp):
+            draw.clasp(painter, thing, length)
+        elif isinstance(thing, EarFinding):
+            draw.ear_finding(painter, thing, length)
+        elif isinstance(thing, Tassel):
+            draw.tassel(painter, thing, length, things)
+        elif isinstance(thing, Connector):
+            painter.translate(length / 2, 0)
+            draw.connector(painter, thing)
+
+
+def _extent(thing: object, things: dict[str, Any]) -> tuple[float, float]:
+    """Length and width to fit into the icon, mm."""
+    if isinstance(thing, Chain):
+        pitch = (thing.pitches_mm or (4.0,))[0]
+        return 5 * pitch, (thing.inner_width_mm or 2) + 2 * (thing.wire_mm or 0.6)
+    if isinstance(thing, BeadLink | Dangle):
+        return unit_span_mm(thing, things) or 20.0, 10.0
+    if isinstance(thing, Tassel):
+        return tassel_span_mm(thing, things) or 40.0, 12.0
+    if isinstance(thing, Ring):
+        size = thing.inner_mm or 4.0
+        return size, size + 2.5
+    if isinstance(thing, Connector):
+        return (thing.width_mm or 20) + 2, (thing.height_mm or 10) + 2
+    for field in ("length_mm", "height_mm", "span_mm", "below_mm"):
+        value = getattr(thing, field, None)
+        if value:
+            return float(value), float(getattr(thing, "width_mm", None) or value)
+    return 10.0, 10.0

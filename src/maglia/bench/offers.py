@@ -1,0 +1,276 @@
+"""What the insert line offers: parts, units, drops, and what each does to the piece. No widgets.
+
+“12 rolo” puts in twelve links, “drop teal” hangs a drop at the mark, “drops every 6 amber” makes
+a row. Words may be shortened and stand in any order.
+"""
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+from maglia.core.edit import (
+    CENTRE,
+    Edited,
+    Spot,
+    add_row,
+    add_run,
+    first_number,
+    insert_after,
+    item_of,
+    owner_of,
+    with_part,
+)
+from maglia.core.measures import format_length
+from maglia.core.parts import Chain, Charm, Clasp, Connector, EarFinding, Ring
+from maglia.core.piece import (
+    ChainItem,
+    Closure,
+    ConnectorItem,
+    DropRow,
+    Item,
+    Items,
+    PartItem,
+    Piece,
+    Place,
+    RepeatItem,
+    RingItem,
+    Run,
+    UnitItem,
+    catalogue,
+)
+from maglia.core.record import DomainError
+from maglia.core.tray import Tray
+from maglia.core.units import BeadLink, Cluster, Dangle, Tassel
+
+UNITS = (BeadLink, Dangle, Tassel, Cluster)
+
+
+@dataclass(frozen=True)
+class Offer:
+    """One line of the list: what it is called, its size, the part it draws, what it does."""
+
+    words: str
+    size: str
+    thing: Any
+    do: Callable[[], Edited]
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What was written: the words to find, a count, and a rule for drops."""
+
+    words: tuple[str, ...]
+    count: int | None = None
+    drop: bool = False
+    every: int | None = None
+
+
+def read_wish(text: str) -> Wish:
+    """Take counts and the words `drop`, `drops every n` out of what was written."""
+    lowered = text.lower().strip()
+    every = re.search(r"\bevery\s+(\d+)", lowered)
+    if every:
+        lowered = lowered.replace(every[0], " ")
+    tokens = lowered.split()
+    drop = any(t in ("drop", "drops") for t in tokens)
+    tokens = [t for t in tokens if t not in ("drop", "drops", "of", "x", "×", "links", "link")]
+    count = None
+    if tokens and (first := re.fullmatch(r"(\d+)[x×]?", tokens[0])):  # “ring 4” is a size
+        count = int(first[1])
+        tokens = tokens[1:]
+    return Wish(tuple(tokens), count, drop, int(every[1]) if every else None)
+
+
+def offers(text: str, piece: Piece, tray: Tray, spot: Spot | None, mark: int) -> list[Offer]:
+    """Everything that fits what was written, best first."""
+    wish = read_wish(text)
+    own = catalogue(piece)
+    things = {t.id: t for t in (*tray.units, *tray.parts)} | own
+    found = []
+    for thing in things.values():
+        score = _score(wish.words, f"{thing.name} {thing.kind}".lower())
+        offer = _offer(wish, thing, piece, things, spot, mark) if score else None
+        if offer is not None:
+            found.append((-score - (0.5 if thing.id in own else 0.0), thing.name, offer))
+    return [offer for _, _, offer in sorted(found, key=lambda entry: entry[:2])]
+
+
+def _score(words: tuple[str, ...], text: str) -> float:
+    """0 if a word is missing; more for words found at the start of a word."""
+    total = 1.0
+    for word in words:
+        if word not in text:
+            return 0.0
+        total += 1.0 if re.search(rf"\b{re.escape(word)}", text) else 0.3
+    return total
+
+
+def _offer(
+    wish: Wish, thing: Any, piece: Piece, things: dict[str, Any], spot: Spot | None, mark: int
+) -> Offer | None:
+    if wish.drop:
+        if not isinstance(thing, (*UNITS, Charm)) or isinstance(thing, BeadLink):
+            return None
+        where = f"every {wish.every} links" if wish.every else "here"
+        words = f"{'Drops' if wish.every else 'Drop'} {where}: {thing.name}"
+        return Offer(
+            words, _size(thing), thing, lambda: _hang(wish, thing, piece, things, spot, mark)
+        )
+    if isinstance(thing, Clasp):
+        return Offer(
+            f"Close with {thing.name}", _size(thing), thing, lambda: _close(thing, piece, things)
+        )
+    item = as_item(thing, wish.count)
+    if item is None:
+        return None
+    count = wish.count or (getattr(item, "links", None) if isinstance(thing, Chain) else None)
+    words = f"{count} × {thing.name}" if count else thing.name
+    return Offer(words, _size(thing), thing, lambda: _put(thing, item, piece, things, spot))
+
+
+def as_item(thing: Any, count: int | None) -> Item | None:
+    """The item that a part or unit makes when put into a run; None if it is not one."""
+    if isinstance(thing, Chain):
+        return ChainItem(part=thing.id, links=count or 21)
+    if isinstance(thing, Ring):
+        return RingItem(part=thing.id, count=count or 1)
+    item: Item | None = None
+    if isinstance(thing, UNITS):
+        item = UnitItem(unit=thing.id)
+    elif isinstance(thing, Connector):
+        holes = sorted(thing.holes, key=lambda hole: hole.x_mm)
+        item = ConnectorItem(part=thing.id, hole_in=holes[0].name, hole_out=holes[-1].name)
+    elif isinstance(thing, Charm | EarFinding):
+        item = PartItem(part=thing.id)
+    if item is not None and count and count > 1:
+        return RepeatItem(times=count, items=(item,))
+    return item
+
+
+def _size(thing: Any) -> str:
+    for field in ("pitches_mm", "inner_mm", "length_mm", "height_mm", "width_mm", "span_mm"):
+        value = getattr(thing, field, None)
+        if value:
+            mm = value[0] if isinstance(value, tuple) else value
+            return format_length(mm, "mm", with_unit=True)
+    return str(thing.kind)
+
+
+def _with_needed(piece: Piece, thing: Any, things: dict[str, Any]) -> Piece:
+    """The piece with a copy of a thing and of everything it is made of."""
+    for field in ("stack", "hangs"):
+        for ref in getattr(thing, field, ()):
+            piece = _with_needed(piece, things[ref], things)
+    for field in ("wire", "thread", "mid", "carrier", "ring"):
+        ref = getattr(thing, field, None)
+        if isinstance(ref, str) and ref in things:
+            piece = _with_needed(piece, things[ref], things)
+    return with_part(piece, thing)
+
+
+def _put(thing: Any, item: Item, piece: Piece, things: dict[str, Any], spot: Spot | None) -> Edited:
+    piece = _with_needed(piece, thing, things)
+    if spot is not None:
+        return insert_after(piece, spot, item)
+    if isinstance(thing, EarFinding):
+        started = Run(name="Earring", lies="fold", items=(item,))
+        return add_run(replace(piece, sort="earring"), started)
+    if isinstance(item, RepeatItem):
+        raise DomainError("the fold takes one part: put in a single one first")
+    return add_run(piece, Run(name="Strand", centre=item))
+
+
+def _close(clasp: Clasp, piece: Piece, things: dict[str, Any]) -> Edited:
+    """Close the piece with a clasp and the smallest open ring of the tray that it can bite."""
+    if not piece.runs:
+        raise DomainError("there is nothing to close yet: begin with what lies on the fold")
+    catch = next(_catches(clasp, things), None)
+    piece = _with_needed(piece, clasp, things)
+    if catch is not None:
+        piece = _with_needed(piece, catch, things)
+    closure = Closure(kind="clasp", clasp=clasp.id, catch=catch.id if catch else None)
+    return Edited(replace(piece, closure=closure), f"closed with {clasp.name}")
+
+
+def _catches(clasp: Clasp, things: dict[str, Any]) -> Iterator[Ring]:
+    rings = [t for t in things.values() if isinstance(t, Ring) and t.inner_mm and t.wire_mm]
+    least = 2 * clasp.jaw_wire_mm + 1 if clasp.jaw_wire_mm else 0.0
+    for ring in sorted(rings, key=lambda r: r.inner_mm or 0.0):
+        bar = clasp.sort != "toggle" or (clasp.bar_mm or 0) >= 1.3 * (ring.inner_mm or 0)
+        big = (ring.inner_mm or 0) >= (8 if clasp.sort == "toggle" else least)
+        if big and bar and (clasp.gape_mm is None or (ring.wire_mm or 0) <= clasp.gape_mm):
+            yield ring
+
+
+def _hang(
+    wish: Wish, thing: Any, piece: Piece, things: dict[str, Any], spot: Spot | None, mark: int
+) -> Edited:
+    """A drop at the mark, or a row of drops along the chain under the cursor."""
+    if spot is None:
+        raise DomainError("there is nothing to hang from yet: begin with what lies on the fold")
+    piece = _with_needed(piece, thing, things)
+    ring = _hanging_ring(thing, things)
+    piece = _with_needed(piece, ring, things)
+    last: Item = UnitItem(unit=thing.id) if isinstance(thing, UNITS) else PartItem(part=thing.id)
+    items: Items = (RingItem(part=ring.id), last)
+    host = item_of(piece, spot)
+    if wish.every:
+        return _row(wish, piece, spot, host, items)
+    return add_run(piece, _drop_run(piece, spot, host, mark, items))
+
+
+def _row(wish: Wish, piece: Piece, spot: Spot, host: Item, items: Items) -> Edited:
+    if not isinstance(host, ChainItem):
+        raise DomainError("a row of drops hangs from chain: put the cursor on a chain")
+    central, every = spot.path == (CENTRE,), wish.every or 1
+    room = host.links // 2 if central else host.links
+    most = 2 * (room // every) + 1 if central else room // every
+    row = DropRow(
+        name="Drops",
+        run=spot.owner,
+        item=0 if central else spot.path[0] + 1,
+        rule="every" if central else "places",
+        every=every,
+        count=min(wish.count or most, most),
+        places=() if central else tuple(every * (k + 1) for k in range(most)),
+        items=items,
+    )
+    return add_row(piece, row)
+
+
+def _drop_run(piece: Piece, spot: Spot, host: Item, mark: int, items: Items) -> Run:
+    owner = owner_of(piece, spot.owner)
+    if not isinstance(owner, Run):
+        raise DomainError("hang it from a run; a row's drops are made by its rule")
+    number = first_number(piece, spot)
+    central = number == 0
+    port = None
+    at = 1 if not central else 0
+    if isinstance(host, ChainItem | RingItem):
+        at = mark if central else max(mark, 1)
+    elif isinstance(host, UnitItem):
+        port = "mid"
+    elif isinstance(host, ConnectorItem):
+        thing = catalogue(piece)[host.part]
+        taken = {host.hole_in, host.hole_out}
+        port = next((h.name for h in thing.holes if h.name not in taken), host.hole_out)
+    on_fold = (central and at == 0) or owner.lies == "fold"
+    lies = "fold" if on_fold else "free" if owner.lies == "free" else "paired"
+    place = Place(run=spot.owner, item=number, at=at, port=port)
+    return Run(name="Drop", kind="drop", lies=lies, items=items, start=place)  # type: ignore[arg-type]
+
+
+def _hanging_ring(thing: Any, things: dict[str, Any]) -> Ring:
+    """The smallest open ring that passes the loop of what is hung."""
+    turned = getattr(getattr(thing, "loop", None), "inner_mm", 2.0)
+    loop = float(getattr(thing, "loop_mm", None) or turned)
+    rings = [
+        t
+        for t in things.values()
+        if isinstance(t, Ring) and t.closure == "open" and t.inner_mm and t.wire_mm
+    ]
+    fitting = [r for r in rings if (r.wire_mm or 0) <= loop - 0.05]
+    if not fitting:
+        raise DomainError("no open ring in the tray passes its loop; add a ring to the tray")
+    return min(fitting, key=lambda r: abs((r.inner_mm or 0) - 3.0))

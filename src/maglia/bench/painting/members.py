@@ -1,0 +1,95 @@
+"""Draws members of an assembly where they lie: chain link by link, all else along its line."""
+
+import math
+from collections.abc import Sequence
+
+from PySide6.QtGui import QPainter, QPainterPath, QTransform
+
+from maglia.bench.painting import parts as draw
+from maglia.bench.painting.materials import tones
+from maglia.core.assembly import Assembly, Member
+from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, End, Ring
+from maglia.core.units import BeadLink, Cluster, Dangle, Tassel
+
+Points = Sequence[tuple[float, float]]
+"""Contact points in mm, y down: a chain's nodes, or the two ends of any other member."""
+
+
+def draw_member(painter: QPainter, assembly: Assembly, member: Member, points: Points) -> None:
+    """Draw one member along its points."""
+    thing = assembly.thing(member)
+    if isinstance(thing, Chain):
+        _links(painter, thing, points)
+    elif member.strung is not None:
+        _strung(painter, assembly, member, points)
+    else:
+        length = math.dist(points[0], points[-1])
+        painter.save()
+        _along(painter, points[0], points[-1])
+        _single(painter, assembly, thing, length)
+        painter.restore()
+
+
+def _along(painter: QPainter, a: tuple[float, float], b: tuple[float, float]) -> None:
+    painter.translate(*a)
+    painter.rotate(math.degrees(math.atan2(b[1] - a[1], b[0] - a[0])))
+
+
+def _single(painter: QPainter, assembly: Assembly, thing: object, length: float) -> None:
+    if isinstance(thing, Ring):
+        draw.ring(painter, thing, length)
+    elif isinstance(thing, BeadLink | Dangle):
+        draw.wired(painter, thing, length, assembly.things)
+    elif isinstance(thing, Charm):
+        draw.charm(painter, thing, length)
+    elif isinstance(thing, Clasp):
+        draw.clasp(painter, thing, length)
+    elif isinstance(thing, EarFinding):
+        draw.ear_finding(painter, thing, length)
+    elif isinstance(thing, Tassel):
+        draw.tassel(painter, thing, length, assembly.things)
+    elif isinstance(thing, End):
+        draw.end(painter, thing)
+    elif isinstance(thing, Connector):
+        draw.connector(painter, thing)
+
+
+def _links(painter: QPainter, chain: Chain, points: Points) -> None:
+    for on_edge in (False, True):  # the upright links lie over the flat ones
+        for k in range(len(points) - 1):
+            if (k % 2 == 1) == on_edge:
+                painter.save()
+                _along(painter, points[k], points[k + 1])
+                draw.link(painter, chain, math.dist(points[k], points[k + 1]), on_edge=on_edge)
+                painter.restore()
+
+
+def _strung(painter: QPainter, assembly: Assembly, member: Member, points: Points) -> None:
+    item = member.strung
+    assert item is not None
+    thread = QPainterPath()
+    thread.moveTo(*points[0])
+    for point in points[1:]:
+        thread.lineTo(*point)
+    draw.stroke(painter, thread, 0.5, tones(assembly.thing(member).material))
+    refs = (*item.lead, *item.pattern * item.times, *item.tail)
+    for k, ref in enumerate(refs[: len(points) - 1]):
+        thing = assembly.things[ref]
+        if isinstance(thing, Cluster):
+            thing = assembly.things[thing.carrier]
+        painter.save()
+        _along(painter, points[k], points[k + 1])
+        if isinstance(thing, Bead):
+            own = thing.length_mm or 0.0
+            draw.bead(painter, thing, (math.dist(points[k], points[k + 1]) - own) / 2)
+        elif isinstance(thing, Ring):
+            draw.ring(painter, thing, 0.0)
+        painter.restore()
+
+
+def draw_connector(painter: QPainter, connector: Connector, frame: QTransform) -> None:
+    """A connector by the map from its own coordinates (y down) to the drawing's."""
+    painter.save()
+    painter.setTransform(frame, True)
+    draw.connector(painter, connector)
+    painter.restore()

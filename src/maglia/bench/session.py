@@ -1,0 +1,230 @@
+"""The open piece: its history, its file, its results. The one place every edit goes through.
+
+An edit is refused, with its reason, when the new piece cannot be built; otherwise the assembly is
+there at once and the hang follows from a worker. Answers to older questions are dropped.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from maglia.core.assembly import Assembly, Member
+from maglia.core.edit import Edited, Spot, first_spot, item_of, spot_of
+from maglia.core.expand import expand
+from maglia.core.hang.solve import Cancelled
+from maglia.core.measures import LengthUnit, format_length
+from maglia.core.piece import Piece
+from maglia.core.record import DomainError
+from maglia.core.report import Findings, evaluate
+from maglia.core.tray import Tray
+from maglia.files.piece_json import read_piece, write_piece
+
+
+@dataclass(frozen=True)
+class State:
+    """One moment of the history: the piece, the cursor, and what was done to get here."""
+
+    piece: Piece
+    spot: Spot | None
+    words: str
+    mark: int = 0
+
+
+class _Answer(QObject):
+    ready = Signal(int, object)
+
+
+class _Work(QRunnable):
+    """Evaluates one piece off the interface thread. A pure function of its arguments."""
+
+    def __init__(self, piece: Piece, number: int, latest: Callable[[], int], out: _Answer) -> None:
+        super().__init__()
+        self.piece, self.number, self.latest, self.out = piece, number, latest, out
+
+    def run(self) -> None:
+        try:
+            found: object = evaluate(self.piece, lambda: self.latest() != self.number)
+        except Cancelled:
+            return
+        except Exception as error:  # noqa: BLE001  # handed to the interface thread, which raises it
+            found = error
+        try:
+            self.out.ready.emit(self.number, found)
+        except RuntimeError:
+            return  # the window has gone meanwhile
+
+
+class Session(QObject):
+    """The piece on the bench.
+
+    Signals: `changed()` the piece and its assembly are new · `found()` its results have come ·
+    `moved()` the cursor stands elsewhere · `said(str)` a line for the maker · `reshown()` the
+    display unit changed.
+    """
+
+    changed = Signal()
+    found = Signal()
+    moved = Signal()
+    said = Signal(str)
+    reshown = Signal()
+
+    def __init__(self, tray: Tray, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.tray = tray
+        self.path: Path | None = None
+        self.unit: LengthUnit = "mm"
+        self.findings: Findings | None = None
+        self.number = 0
+        self._answer = _Answer()
+        self._answer.ready.connect(self._on_answer)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._reset(Piece(name="Untitled"), None)
+
+    # --- reading ------------------------------------------------------------------------------
+
+    @property
+    def piece(self) -> Piece:
+        return self.states[self.now].piece
+
+    @property
+    def spot(self) -> Spot | None:
+        return self._spot
+
+    @property
+    def edited(self) -> bool:
+        return self.states[self.now].piece is not self.saved
+
+    def length(self, mm: float | None) -> str:
+        """A length in the display unit."""
+        return "unknown" if mm is None else format_length(mm, self.unit, with_unit=True)
+
+    def members_at(self, spot: Spot | None) -> list[Member]:
+        """Every member that the item at a spot became."""
+        return self._by_spot.get(spot, []) if spot else []
+
+    # --- opening and saving -------------------------------------------------------------------
+
+    def open(self, path: Path, *, as_copy: bool = False) -> None:
+        """Open a file; raises DomainError and keeps what is open if it cannot be."""
+        piece = read_piece(path)
+        try:
+            expand(piece)
+        except DomainError as fault:
+            raise DomainError(f"{path.name}: {fault}") from None
+        self._reset(piece, None if as_copy else path)
+
+    def start_new(self) -> None:
+        self._reset(Piece(name="Untitled", wearer=self.piece.wearer), None)
+
+    def save(self, path: Path) -> None:
+        write_piece(self.piece, path)
+        self.path, self.saved = path, self.piece
+        self.said.emit(f"Saved as {path.name}.")
+        self.changed.emit()
+
+    def _reset(self, piece: Piece, path: Path | None) -> None:
+        spot = first_spot(piece, piece.runs[0].name) if piece.runs else None
+        self.path, self.saved = path, piece
+        self.states, self.now = [State(piece, spot, "opened")], 0
+        self.findings = None
+        self._spot, self.mark = spot, 0
+        self._renew(expand(piece))
+
+    # --- editing ------------------------------------------------------------------------------
+
+    def apply(self, edited: Edited) -> bool:
+        """Take over an edit. Returns False, saying why, if the new piece cannot be built."""
+        try:
+            assembly = expand(edited.piece)
+        except DomainError as fault:
+            self.said.emit(f"Not done: {fault}.")
+            return False
+        del self.states[self.now + 1 :]
+        self.states[self.now] = replace(self.states[self.now], spot=self._spot, mark=self.mark)
+        self._spot = edited.spot if edited.spot is not None else self._spot
+        self.states.append(State(edited.piece, self._spot, edited.words, self.mark))
+        self.now += 1
+        self._renew(assembly)
+        self.said.emit(f"{edited.words}.")
+        return True
+
+    def attempt(self, edit: Callable[[], Edited]) -> bool:
+        """Apply an edit that may itself be refused."""
+        try:
+            edited = edit()
+        except DomainError as fault:
+            self.said.emit(f"Not done: {fault}.")
+            return False
+        return self.apply(edited)
+
+    def step(self, by: int) -> None:
+        """Undo (−1) or redo (+1)."""
+        target = self.now + by
+        if not 0 <= target < len(self.states):
+            self.said.emit("Nothing to undo." if by < 0 else "Nothing to redo.")
+            return
+        words = self.states[max(self.now, target)].words
+        self.now = target
+        self._spot, self.mark = self.states[target].spot, self.states[target].mark
+        self._renew(expand(self.piece))
+        self.said.emit(f"{'Undone' if by < 0 else 'Redone'}: {words}.")
+
+    def go(self, spot: Spot | None, mark: int = 0) -> None:
+        """Move the cursor."""
+        if spot != self._spot or mark != self.mark:
+            self._spot, self.mark = spot, mark
+            self.moved.emit()
+
+    def go_to_member(self, member: Member) -> None:
+        self.go(spot_of(self.piece, member.run, member.item))
+
+    def show_in(self, unit: LengthUnit) -> None:
+        self.unit = unit
+        self.reshown.emit()
+
+    # --- results ------------------------------------------------------------------------------
+
+    def _renew(self, assembly: Assembly) -> None:
+        self.assembly = assembly
+        self._by_spot: dict[Spot, list[Member]] = {}
+        known: dict[tuple[str, int], Spot | None] = {}
+        for member in assembly.members:
+            key = (member.run, member.item)
+            if key not in known:
+                known[key] = spot_of(self.piece, *key)
+            if (spot := known[key]) is not None:
+                self._by_spot.setdefault(spot, []).append(member)
+        self._mend_cursor()
+        self.number += 1
+        number = self.number
+        self._pool.clear()
+        self._pool.start(_Work(self.piece, number, lambda: self.number, self._answer))
+        self.changed.emit()
+
+    def _mend_cursor(self) -> None:
+        try:
+            if self._spot is not None:
+                item_of(self.piece, self._spot)
+        except DomainError:
+            runs = self.piece.runs
+            self._spot = first_spot(self.piece, runs[0].name) if runs else None
+
+    def _on_answer(self, number: int, found: object) -> None:
+        if number != self.number:
+            return
+        if isinstance(found, DomainError):
+            self.said.emit(f"{found}.")
+        elif isinstance(found, Exception):
+            raise found
+        elif isinstance(found, Findings):
+            self.findings = found
+            self.found.emit()
+
+    def finish(self) -> None:
+        """Stop the worker; called once, when the window closes."""
+        self.number += 1
+        self._pool.clear()
+        self._pool.waitForDone()

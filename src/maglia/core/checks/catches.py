@@ -1,0 +1,54 @@
+"""Can the clasp bite its catch? Trade custom for lobster and toggle, geometry for the rest.
+
+lobster: catch inner ≥ 2 × jaw wire + 1 mm and catch wire ≤ gape · toggle: bar ≥ 1.3 × ring inner
+· hook: catch wire ≤ opening.
+"""
+
+from collections.abc import Iterator
+
+from maglia.core.assembly import Assembly, member_name
+from maglia.core.checks.found import Check
+from maglia.core.parts import Chain, Clasp, Ring
+
+
+def check(assembly: Assembly) -> Iterator[Check]:
+    if assembly.clasp is None or assembly.catch is None:
+        return
+    clasp = assembly.thing(assembly.members[assembly.clasp])
+    catch_member = assembly.members[assembly.catch]
+    catch = assembly.thing(catch_member)
+    if not isinstance(clasp, Clasp) or not isinstance(catch, Ring | Chain):
+        return
+    inner = catch.inner_mm if isinstance(catch, Ring) else catch.inner_width_mm
+    for reason, repair in _reasons(clasp, inner, catch.wire_mm):
+        yield Check(
+            code="clasp-cannot-bite",
+            severity="stop",
+            place=member_name(catch_member),
+            message=f"“{clasp.name}” cannot bite “{catch.name}”: {reason}.",
+            repair=repair,
+            run=catch_member.run,
+            item=catch_member.item,
+        )
+
+
+def _reasons(clasp: Clasp, inner: float | None, wire: float | None) -> Iterator[tuple[str, str]]:
+    if clasp.sort in ("lobster", "spring ring") and clasp.jaw_wire_mm and inner is not None:
+        least = 2 * clasp.jaw_wire_mm + 1
+        if inner < least:
+            yield (
+                f"its opening of {inner:.1f} mm is {least - inner:.1f} mm too small for the jaw",
+                f"take a catch ring of at least {least:.1f} mm inside",
+            )
+    if clasp.sort != "toggle" and clasp.gape_mm and wire is not None and wire > clasp.gape_mm:
+        yield (
+            f"its wire of {wire:.2f} mm is thicker than the gape of {clasp.gape_mm:.2f} mm",
+            f"take a catch ring of at most {clasp.gape_mm:.2f} mm wire",
+        )
+    if clasp.sort == "toggle" and clasp.bar_mm and inner is not None:
+        least = 1.3 * inner
+        if clasp.bar_mm < least:
+            yield (
+                f"its bar of {clasp.bar_mm:.1f} mm slips back through a ring of {inner:.1f} mm",
+                f"take a bar of at least {least:.1f} mm, or a smaller ring",
+            )

@@ -1,0 +1,106 @@
+"""Drops beside each other: room between them, and none that sticks out below its neighbours.
+
+Trade custom: two drops side by side need a space of at least the mean of their widths + 1 mm.
+Among drops that end in the same part, none beside the fold may hang below both its neighbours,
+and the one on the fold by no more than its neighbours' own step outward: more is a link too many.
+A drop that ends in another part than its neighbours is taken as meant.
+"""
+
+import itertools
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from maglia.core.assembly import Assembly, Path
+from maglia.core.checks.found import Check
+from maglia.core.lengths import member_width_mm
+from maglia.core.parts import Chain, chain_length_mm
+
+ROOM_MM = 1.0
+STICKS_OUT_MM = 0.05
+
+
+@dataclass(frozen=True)
+class _Drop:
+    path: Path
+    at_mm: float
+    length_mm: float
+    width_mm: float
+    foot: str
+
+
+def check(assembly: Assembly) -> Iterator[Check]:
+    for drops in _beside_each_other(assembly).values():
+        drops.sort(key=lambda drop: drop.at_mm)
+        yield from _too_close(drops)
+        yield from _sticking_out(assembly, drops)
+
+
+def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
+    """Drops by the chain they hang from, with their place along it, mm."""
+    first = {
+        path.stations[0].members[0]: path
+        for path in assembly.paths
+        if path.kind == "drop" and path.length_mm is not None
+    }
+    found: dict[int, list[_Drop]] = defaultdict(list)
+    for joint in assembly.joints:
+        host = assembly.members[joint.a]
+        path = first.get(joint.b)
+        if joint.inline or path is None or host.kind != "chain":
+            continue
+        at = chain_length_mm(assembly.thing(host), int(joint.port_a))
+        if at is not None:
+            members = [assembly.members[i] for s in path.stations for i in s.members]
+            width = max(member_width_mm(assembly, m) for m in members)
+            found[host.id].append(_Drop(path, at, path.length_mm or 0.0, width, members[-1].ref))
+    return found
+
+
+def _too_close(drops: list[_Drop]) -> Iterator[Check]:
+    for one, other in itertools.pairwise(drops):
+        space, need = other.at_mm - one.at_mm, (one.width_mm + other.width_mm) / 2 + ROOM_MM
+        if space < need - 1e-9:
+            yield Check(
+                code="drops-too-close",
+                severity="attention",
+                place=f"{one.path.run} and {other.path.run}",
+                message=(
+                    f"Drops of {one.width_mm:.1f} and {other.width_mm:.1f} mm hang {space:.1f} mm "
+                    f"apart; they need {need:.1f} mm."
+                ),
+                repair="set them further apart, or take narrower ones",
+                run=one.path.run,
+                item=1,
+            )
+
+
+def _sticking_out(assembly: Assembly, drops: list[_Drop]) -> Iterator[Check]:
+    for k in range(1, len(drops) - 1):
+        before, drop, after = drops[k - 1 : k + 2]
+        if not before.foot == drop.foot == after.foot:
+            continue
+        allowed = 0.0
+        if drop.path.side == "fold" and k + 2 < len(drops):
+            allowed = max(after.length_mm - drops[k + 2].length_mm, 0.0)
+        below = drop.length_mm - max(before.length_mm, after.length_mm)
+        if below > allowed + STICKS_OUT_MM:
+            yield _sticks_out(assembly, drop, below - allowed)
+
+
+def _sticks_out(assembly: Assembly, drop: _Drop, below: float) -> Check:
+    chains = [assembly.thing(assembly.members[s.members[0]]) for s in drop.path.stations]
+    chain = next((c for c in chains if isinstance(c, Chain) and c.pitches_mm), None)
+    repair = "shorten it"
+    if chain is not None and chain.pitches_mm:
+        links = max(1, round(below / (sum(chain.pitches_mm) / len(chain.pitches_mm))))
+        repair = f"take {links} link{'s' if links > 1 else ''} off its chain"
+    return Check(
+        code="drop-sticks-out",
+        severity="attention",
+        place=drop.path.run if drop.path.side == "fold" else f"{drop.path.run}, {drop.path.side}",
+        message=f"It hangs {below:.1f} mm below both its neighbours, out of the row's line.",
+        repair=repair,
+        run=drop.path.run,
+        item=1,
+    )

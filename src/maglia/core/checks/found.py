@@ -1,0 +1,36 @@
+"""What a check says: code, severity, place, message, and the repair it offers."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+Severity = Literal["stop", "attention", "note"]
+SEVERITIES: tuple[Severity, ...] = ("stop", "attention", "note")
+
+
+@dataclass(frozen=True)
+class Repair:
+    """One edit that mends a finding: set the count of a run's item (0 is its centre)."""
+
+    words: str
+    run: str
+    item: int
+    count: int
+
+
+@dataclass(frozen=True)
+class Check:
+    """One finding. `place` names run and part; `run`, `item`, `side` let a window go there."""
+
+    code: str
+    severity: Severity
+    place: str
+    message: str
+    repair: str | None = None
+    repairs: tuple[Repair, ...] = ()
+    run: str | None = None
+    item: int = 0
+
+    def times(self, count: int) -> "Check":
+        if count == 1:
+            return self
+        return replace(self, message=f"{self.message} ({count} places)")

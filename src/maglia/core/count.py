@@ -1,0 +1,231 @@
+"""What a piece takes: every part counted, rings by size, wire by unit, thread with its tails."""
+
+from collections import Counter, defaultdict
+from dataclasses import dataclass
+from typing import Any
+
+from maglia.core.assembly import Assembly, Member
+from maglia.core.parts import Chain, Pin, Ring
+from maglia.core.piece import StrungItem
+from maglia.core.units import (
+    BeadLink,
+    Cluster,
+    Dangle,
+    Tassel,
+    stack_mm,
+    tassel_thread_mm,
+    wire_needed_mm,
+)
+
+KNOT_TAIL_MM = 75.0
+CRIMP_TAIL_MM = 25.0
+
+
+@dataclass(frozen=True)
+class Counted:
+    """How many of one part or unit. Chain counts links, wire and thread count millimetres."""
+
+    id: str
+    name: str
+    kind: str
+    letter: str
+    count: int
+    length_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class WireNeed:
+    """Wire or pins for one kind of unit: for one, and for all of them, mm."""
+
+    unit: str
+    name: str
+    wire: str
+    each_mm: float | None
+    count: int
+    total_mm: float | None
+
+
+@dataclass(frozen=True)
+class Rings:
+    """Rings of one size and how they are readied: opened beforehand, left closed."""
+
+    id: str
+    name: str
+    letter: str
+    count: int
+    to_open: int
+    leave_closed: int
+
+
+def unit_counts(assembly: Assembly) -> Counter[str]:
+    """How many of each unit are made, clusters and the units within them included."""
+    found: Counter[str] = Counter()
+    for member in assembly.members:
+        thing = assembly.thing(member)
+        if isinstance(thing, BeadLink | Dangle | Tassel):
+            found[member.ref] += 1
+        made_in = assembly.things.get(member.made_in) if member.made_in else None
+        if isinstance(made_in, Cluster) and made_in.carrier == member.ref:
+            found[made_in.id] += 1
+        if member.strung is not None:
+            for ref in _strung(member.strung):
+                _add_within(assembly, ref, found, 1)
+    return found
+
+
+def _add_within(assembly: Assembly, ref: str, found: Counter[str], times: int) -> None:
+    thing = assembly.things[ref]
+    if isinstance(thing, Cluster):
+        found[ref] += times
+        for hung in thing.hangs:
+            _add_within(assembly, hung, found, times)
+    elif isinstance(thing, Dangle | Tassel):
+        found[ref] += times
+
+
+def _strung(item: StrungItem) -> list[str]:
+    return [*item.lead, *item.pattern * item.times, *item.tail]
+
+
+def counts(assembly: Assembly, copies: int = 1) -> tuple[Counted, ...]:
+    """Every part and unit with how many the piece takes (an earring pair counts for both).
+
+    Parts inside units are counted too: beads, pins, mid rings. Wire and thread by length.
+    """
+    times = copies * (2 if assembly.piece.pair else 1)
+    pieces: Counter[str] = Counter()
+    lengths: dict[str, float] = defaultdict(float)
+    for member in assembly.members:
+        _count_member(assembly, member, pieces, lengths)
+    units = unit_counts(assembly)
+    for ref, number in units.items():
+        _count_unit(assembly, assembly.things[ref], number, pieces, lengths)
+    for ref, number in units.items():
+        pieces[ref] += number
+    return tuple(
+        Counted(
+            ref,
+            assembly.things[ref].name,
+            assembly.things[ref].kind,
+            assembly.letters.get(ref, ""),
+            pieces[ref] * times,
+            lengths[ref] * times if ref in lengths else None,
+        )
+        for ref in (thing.id for thing in (*assembly.piece.units, *assembly.piece.parts))
+        if pieces[ref] or ref in lengths
+    )
+
+
+def _count_member(
+    assembly: Assembly, member: Member, pieces: Counter[str], lengths: dict[str, float]
+) -> None:
+    thing = assembly.thing(member)
+    if isinstance(thing, Chain):
+        pieces[thing.id] += member.links
+        pitches = thing.pitches_mm or (0.0,)
+        lengths[thing.id] += sum(pitches[k % len(pitches)] for k in range(member.links))
+    elif member.strung is not None:
+        _count_strung(assembly, member.strung, pieces, lengths)
+    elif not isinstance(thing, BeadLink | Dangle | Tassel):
+        mid = assembly.things.get(member.made_in) if member.made_in else None
+        if not isinstance(mid, BeadLink):  # a mid ring is counted with its unit
+            pieces[thing.id] += 1
+
+
+def thread_mm(assembly: Assembly, item: StrungItem) -> float | None:
+    """Thread for one strung section: its beads × strands + a tail for each crimp or knot."""
+    beads = [ref for ref in _strung(item) if not isinstance(assembly.things[ref], Cluster)]
+    length = stack_mm(tuple(beads), assembly.things)
+    tail = CRIMP_TAIL_MM if item.finish == "crimped" else KNOT_TAIL_MM
+    return None if length is None else length * item.strands + 2 * tail
+
+
+def _count_strung(
+    assembly: Assembly, item: StrungItem, pieces: Counter[str], lengths: dict[str, float]
+) -> None:
+    for ref in _strung(item):
+        thing = assembly.things[ref]
+        if isinstance(thing, Cluster):
+            pieces[thing.carrier] += 1
+        else:
+            pieces[ref] += 1
+    if item.end is not None:
+        pieces[item.end] += 2
+    lengths[item.thread] += thread_mm(assembly, item) or 0.0
+
+
+def _count_unit(
+    assembly: Assembly, unit: Any, number: int, pieces: Counter[str], lengths: dict[str, float]
+) -> None:
+    if isinstance(unit, Cluster):
+        return
+    if isinstance(unit, Tassel):
+        pieces[unit.ring] += number
+        lengths[unit.thread] += number * tassel_thread_mm(unit)
+        return
+    for ref in unit.stack:
+        pieces[ref] += number
+    if isinstance(unit, BeadLink) and unit.mid:
+        pieces[unit.mid] += number
+    if isinstance(assembly.things[unit.wire], Pin):
+        pieces[unit.wire] += number
+    else:
+        spool = assembly.piece.wire_from == "spool"
+        each = wire_needed_mm(unit, assembly.things, from_spool=spool) or 0.0
+        lengths[unit.wire] += number * each
+
+
+def wire_needs(assembly: Assembly, copies: int = 1) -> tuple[WireNeed, ...]:
+    """Wire to cut for every kind of unit on wire, and the pin length for those on pins."""
+    times = copies * (2 if assembly.piece.pair else 1)
+    spool = assembly.piece.wire_from == "spool"
+    found = []
+    for ref, number in unit_counts(assembly).items():
+        unit = assembly.things[ref]
+        if isinstance(unit, BeadLink | Dangle):
+            each = wire_needed_mm(unit, assembly.things, from_spool=spool)
+            total = None if each is None else each * number * times
+            found.append(WireNeed(ref, unit.name, unit.wire, each, number * times, total))
+    return tuple(found)
+
+
+def rings(assembly: Assembly, copies: int = 1) -> tuple[Rings, ...]:
+    """Rings by size. A ring bought closed stays closed; of two open rings joined in a row every
+    second one can be closed beforehand, but each joint needs one that opens."""
+    times = copies * (2 if assembly.piece.pair else 1)
+    members = [m for m in assembly.members if m.kind == "ring"]
+    opened = _must_open(assembly, members)
+    total: Counter[str] = Counter(m.ref for m in members)
+    to_open: Counter[str] = Counter(m.ref for m in members if m.id in opened)
+    return tuple(
+        Rings(
+            ref,
+            assembly.things[ref].name,
+            assembly.letters.get(ref, ""),
+            total[ref] * times,
+            to_open[ref] * times,
+            (total[ref] - to_open[ref]) * times,
+        )
+        for ref in total
+    )
+
+
+def _must_open(assembly: Assembly, members: list[Member]) -> set[int]:
+    """Rings that have to be opened: every second one of rings in a row, and all others whose
+    neighbours cannot open themselves."""
+    closed: set[int] = set()
+    for member in members:
+        is_mid = isinstance(assembly.things.get(member.made_in or ""), BeadLink)
+        if is_mid or assembly.thing(member).closure in ("closed", "elastic"):
+            closed.add(member.id)
+            continue
+        neighbours = {j.b if j.a == member.id else j.a for j in assembly.joints_of[member.id]}
+        all_open_rings = all(_is_open_ring(assembly, n) for n in neighbours)
+        if neighbours and all_open_rings and not neighbours & closed:
+            closed.add(member.id)
+    return {m.id for m in members} - closed
+
+
+def _is_open_ring(assembly: Assembly, index: int) -> bool:
+    thing = assembly.thing(assembly.members[index])
+    return isinstance(thing, Ring) and thing.closure in ("open", "split")

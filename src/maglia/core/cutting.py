@@ -1,0 +1,119 @@
+"""Cutting chain: which stretches, from which lengths in stock, and what each cut sacrifices.
+
+A cut through a soldered link destroys it: k pieces of n₁…n_k links from one length use
+Σn + (k − 1) links, and one more if a remainder is left. An openable link is opened: nothing lost.
+"""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from maglia.core.assembly import Assembly
+from maglia.core.parts import Chain, chain_length_mm
+
+
+@dataclass(frozen=True)
+class Cut:
+    """`count` stretches of `links` links of one chain."""
+
+    chain: str
+    links: int
+    length_mm: float | None
+    count: int
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One length of stock: its pieces in links, the links lost between them, the off-cut."""
+
+    chain: str
+    stock_links: int
+    pieces: tuple[int, ...]
+    sacrificed: int
+    offcut_links: int
+
+
+@dataclass(frozen=True)
+class ChainPlan:
+    """All cuts of one chain. `links_needed` is what a length must have if stock is not known;
+    `missing` are pieces that no length in stock can give."""
+
+    chain: str
+    cuts: tuple[Cut, ...]
+    links_used: int
+    links_needed: int
+    bars: tuple[Bar, ...]
+    missing: tuple[int, ...]
+
+
+def cut_list(assembly: Assembly, copies: int = 1) -> tuple[Cut, ...]:
+    """Every stretch of chain of the piece, longest first within each chain."""
+    stretches: Counter[tuple[str, int]] = Counter()
+    for member in assembly.members:
+        if member.kind == "chain":
+            stretches[(member.ref, member.links)] += copies
+    order = {ref: k for k, ref in enumerate(dict.fromkeys(ref for ref, _ in stretches))}
+    return tuple(
+        Cut(ref, links, chain_length_mm(assembly.things[ref], links), count)
+        for (ref, links), count in sorted(
+            stretches.items(), key=lambda entry: (order[entry[0][0]], -entry[0][1])
+        )
+    )
+
+
+def cutting_plan(assembly: Assembly, copies: int = 1) -> tuple[ChainPlan, ...]:
+    """How to cut every chain, from the lengths in stock where they are known."""
+    plans: dict[str, list[Cut]] = {}
+    for cut in cut_list(assembly, copies):
+        plans.setdefault(cut.chain, []).append(cut)
+    return tuple(_plan(assembly.things[ref], tuple(cuts)) for ref, cuts in plans.items())
+
+
+def links_needed(pieces: list[int], *, soldered: bool, remainder: bool) -> int:
+    """Links that one length must have to give these pieces."""
+    lost = (len(pieces) - 1 + (1 if remainder else 0)) if soldered and pieces else 0
+    return sum(pieces) + lost
+
+
+def _plan(chain: Chain, cuts: tuple[Cut, ...]) -> ChainPlan:
+    pieces = [cut.links for cut in cuts for _ in range(cut.count)]
+    bars: tuple[Bar, ...] = ()
+    missing: tuple[int, ...] = ()
+    if chain.stock_mm and chain.pitches_mm:
+        bars, missing = _fill(chain, pieces)
+    needed = links_needed(pieces, soldered=not chain.openable, remainder=True)
+    return ChainPlan(chain.id, cuts, sum(pieces), needed, bars, missing)
+
+
+def links_in(chain: Chain, length_mm: float) -> int:
+    """Whole links in a measured length."""
+    pattern = chain.pitches_mm or (1.0,)
+    whole = int(length_mm // sum(pattern))
+    rest, links = length_mm - whole * sum(pattern), whole * len(pattern)
+    for pitch in pattern:
+        if rest + 1e-6 < pitch:
+            break
+        rest, links = rest - pitch, links + 1
+    return links
+
+
+def _fill(chain: Chain, pieces: list[int]) -> tuple[tuple[Bar, ...], tuple[int, ...]]:
+    """Longest pieces first, each into the fullest length that still takes it."""
+    loss = 0 if chain.openable else 1
+    stock = sorted(links_in(chain, length) for length in chain.stock_mm)
+    free = list(stock)
+    taken: list[list[int]] = [[] for _ in stock]
+    missing = []
+    for piece in sorted(pieces, reverse=True):
+        fitting = [k for k in range(len(free)) if free[k] >= piece]
+        if not fitting:
+            missing.append(piece)
+            continue
+        k = min(fitting, key=lambda k: (not taken[k], free[k]))
+        taken[k].append(piece)
+        free[k] -= piece + (loss if free[k] > piece else 0)
+    bars = tuple(
+        Bar(chain.id, links, tuple(got), links - sum(got) - left, left)
+        for links, got, left in zip(stock, taken, free, strict=True)
+        if got
+    )
+    return bars, tuple(missing)

@@ -1,0 +1,289 @@
+"""Edits: each takes a piece and returns a new one with the words for what changed.
+
+A spot names what an edit is about: an item of a run, or of the pattern drop of a row. Its path
+leads through repeats; -1 is the centre of a run across the fold.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from maglia.core.parts import Part
+from maglia.core.piece import Item, Items, Piece, Place, RepeatItem, Run, catalogue
+from maglia.core.record import DomainError
+from maglia.core.units import Unit
+
+CENTRE = -1
+
+
+@dataclass(frozen=True)
+class Spot:
+    """An item of the run or row called `owner`."""
+
+    owner: str
+    path: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Edited:
+    """The new piece, what to call the change, and where the cursor goes."""
+
+    piece: Piece
+    words: str
+    spot: Spot | None = None
+
+
+def owner_of(piece: Piece, name: str) -> Any:
+    """The run or row of that name; raises DomainError if there is none."""
+    for owner in (*piece.runs, *piece.rows):
+        if owner.name == name:
+            return owner
+    raise DomainError(f"there is no run “{name}”")
+
+
+def spot_of(piece: Piece, run: str, item: int) -> Spot | None:
+    """The spot behind item `item` of an expanded run, which a row may have made."""
+    owner: Any = next((o for o in piece.runs if o.name == run), None)
+    if owner is None:
+        rows = [r for r in piece.rows if run.startswith(f"{r.name} ")]
+        owner = max(rows, key=lambda r: len(r.name), default=None)
+    if owner is None or not hasattr(owner, "items"):
+        return None
+    if item == 0:
+        return Spot(owner.name, (CENTRE,)) if getattr(owner, "centre", None) else None
+    path = _path_to(owner.items, item)
+    return Spot(owner.name, path) if path else None
+
+
+def _path_to(items: Sequence[Item], number: int) -> tuple[int, ...] | None:
+    """Path of the written-out item `number` (from 1)."""
+    passed = 0
+    for k, item in enumerate(items):
+        inner = _written(item)
+        if number <= passed + inner:
+            if isinstance(item, RepeatItem):
+                within = (number - passed - 1) % (inner // item.times) + 1
+                rest = _path_to(item.items, within)
+                return (k, *rest) if rest else None
+            return (k,)
+        passed += inner
+    return None
+
+
+def _written(item: Item) -> int:
+    return item.times * sum(map(_written, item.items)) if isinstance(item, RepeatItem) else 1
+
+
+def first_number(piece: Piece, spot: Spot) -> int:
+    """Number of the first written-out item at a spot; 0 for the centre."""
+    if spot.path[0] == CENTRE:
+        return 0
+    items, number = owner_of(piece, spot.owner).items, 1
+    for k in spot.path:
+        number += sum(map(_written, items[:k]))
+        item = items[k]
+        items = item.items if isinstance(item, RepeatItem) else ()
+    return number
+
+
+def item_of(piece: Piece, spot: Spot) -> Item:
+    """The item at a spot. Raises DomainError if it is not there."""
+    owner = owner_of(piece, spot.owner)
+    if spot.path == (CENTRE,):
+        if getattr(owner, "centre", None) is None:
+            raise DomainError(f"run “{spot.owner}” has no centre")
+        centre: Item = owner.centre
+        return centre
+    items: Items = owner.items
+    for depth, k in enumerate(spot.path):
+        if not 0 <= k < len(items):
+            raise DomainError(f"“{spot.owner}” has no such item")
+        item = items[k]
+        if depth == len(spot.path) - 1:
+            return item
+        items = item.items if isinstance(item, RepeatItem) else ()
+    raise DomainError(f"“{spot.owner}”: name an item")
+
+
+def _change_items(
+    items: Items, path: tuple[int, ...], change: Callable[[Items, int], Items]
+) -> Items:
+    if len(path) == 1:
+        return change(items, path[0])
+    item = items[path[0]]
+    assert isinstance(item, RepeatItem)
+    inner = _change_items(item.items, path[1:], change)
+    rest = (replace(item, items=inner),) if inner else ()
+    return (*items[: path[0]], *rest, *items[path[0] + 1 :])
+
+
+def _with_owner(piece: Piece, old: Any, new: Any) -> Piece:
+    if isinstance(old, Run):
+        return replace(piece, runs=tuple(new if r is old else r for r in piece.runs))
+    return replace(piece, rows=tuple(new if r is old else r for r in piece.rows))
+
+
+def put(piece: Piece, spot: Spot, item: Item) -> Piece:
+    """The piece with another item at a spot."""
+    owner = owner_of(piece, spot.owner)
+    if spot.path == (CENTRE,):
+        return _with_owner(piece, owner, replace(owner, centre=item))
+    items = _change_items(owner.items, spot.path, lambda i, k: (*i[:k], item, *i[k + 1 :]))
+    return _with_owner(piece, owner, replace(owner, items=items))
+
+
+COUNTED = {
+    "chain": ("links", "links"),
+    "rings": ("count", "rings"),
+    "strung": ("times", "repeats"),
+    "repeat": ("times", "repeats"),
+}
+
+
+def count_at(piece: Piece, spot: Spot) -> tuple[int, str]:
+    """The count at a spot and what it counts; a unit or single part counts 1."""
+    item = item_of(piece, spot)
+    field, words = COUNTED.get(item.kind, ("", "of it"))
+    return (getattr(item, field) if field else 1), words
+
+
+def set_count(piece: Piece, spot: Spot, count: int) -> Edited:
+    """Set links, rings or repeats. More than one of a single unit or part makes a repeat of it."""
+    item = item_of(piece, spot)
+    before, words = count_at(piece, spot)
+    if count < 1:
+        raise DomainError(f"“{spot.owner}”: {count} {words} is less than one; delete it instead")
+    if count > 20_000:
+        raise DomainError(f"“{spot.owner}”: {count:,} {words} is more than 20,000")
+    field = COUNTED.get(item.kind, ("", ""))[0]
+    if field:
+        changed: Item = replace(item, **{field: count})  # type: ignore[arg-type]
+    elif spot.path == (CENTRE,):
+        raise DomainError(f"“{spot.owner}”: one part lies on the fold; put more beside it")
+    else:
+        changed = RepeatItem(times=count, items=(item,)) if count > 1 else item
+    return Edited(put(piece, spot, changed), f"{spot.owner}: {before} → {count} {words}", spot)
+
+
+def insert_after(piece: Piece, spot: Spot, item: Item) -> Edited:
+    """Put an item outward of a spot."""
+    owner = owner_of(piece, spot.owner)
+    path: tuple[int, ...] = (0,)
+    if spot.path == (CENTRE,) or not owner.items:
+        items: Items = (item, *owner.items)
+    else:
+        path = (*spot.path[:-1], spot.path[-1] + 1)
+        items = _change_items(owner.items, path, lambda i, k: (*i[:k], item, *i[k:]))
+    changed = _with_owner(piece, owner, replace(owner, items=items))
+    return Edited(
+        changed, f"{spot.owner}: {item_words(piece, item)} put in", Spot(spot.owner, path)
+    )
+
+
+def delete(piece: Piece, spot: Spot) -> Edited:
+    """Take an item out; the last item of a drop or row takes the whole run with it."""
+    owner = owner_of(piece, spot.owner)
+    if spot.path == (CENTRE,):
+        return _delete_centre(piece, owner, spot)
+    words = f"{spot.owner}: {item_words(piece, item_of(piece, spot))} taken out"
+    items = _change_items(owner.items, spot.path, lambda i, k: (*i[:k], *i[k + 1 :]))
+    if not items and getattr(owner, "centre", None) is None:
+        return remove_run(piece, spot.owner)
+    changed = _with_owner(piece, owner, replace(owner, items=items))
+    if items:
+        at = min(spot.path[0], len(items) - 1)
+        return Edited(changed, words, Spot(spot.owner, (at,)))
+    return Edited(changed, words, Spot(spot.owner, (CENTRE,)))
+
+
+def _delete_centre(piece: Piece, owner: Run, spot: Spot) -> Edited:
+    """The next item outward takes the place on the fold; an empty strand goes altogether."""
+    if not owner.items:
+        return remove_run(piece, owner.name)
+    centre, *items = owner.items
+    if isinstance(centre, RepeatItem):
+        raise DomainError(
+            f"“{owner.name}”: a repeat cannot lie on the fold; put a part there first"
+        )
+    changed = _with_owner(piece, owner, replace(owner, centre=centre, items=tuple(items)))
+    return Edited(changed, f"{owner.name}: centre taken out", spot)
+
+
+def remove_run(piece: Piece, name: str) -> Edited:
+    """Take out a run or row with everything that hangs from it."""
+    gone = {name}
+    while True:
+        more = {
+            o.name for o in (*piece.runs, *piece.rows) if o.name not in gone and _hosts(o) & gone
+        }
+        if not more:
+            break
+        gone |= more
+    changed = replace(
+        piece,
+        runs=tuple(r for r in piece.runs if r.name not in gone),
+        rows=tuple(r for r in piece.rows if r.name not in gone),
+    )
+    left = changed.runs[0].name if changed.runs else None
+    spot = first_spot(changed, left) if left else None
+    return Edited(changed, f"{name} taken out", spot)
+
+
+def _hosts(owner: Any) -> set[str]:
+    places = (getattr(owner, "start", None), getattr(owner, "end", None))
+    found = {place.run for place in places if isinstance(place, Place)}
+    return found | ({owner.run} if isinstance(getattr(owner, "run", None), str) else set())
+
+
+def first_spot(piece: Piece, owner_name: str) -> Spot | None:
+    owner = owner_of(piece, owner_name)
+    if getattr(owner, "centre", None) is not None:
+        return Spot(owner_name, (CENTRE,))
+    return Spot(owner_name, (0,)) if getattr(owner, "items", ()) else None
+
+
+def add_run(piece: Piece, run: Run) -> Edited:
+    name = free_name(piece, run.name)
+    changed = replace(piece, runs=(*piece.runs, replace(run, name=name)))
+    return Edited(changed, f"{name} added", first_spot(changed, name))
+
+
+def add_row(piece: Piece, row: Any) -> Edited:
+    name = free_name(piece, row.name)
+    changed = replace(piece, rows=(*piece.rows, replace(row, name=name)))
+    spot = Spot(name, (0,)) if getattr(row, "items", ()) else None
+    return Edited(changed, f"{name} added", spot)
+
+
+def free_name(piece: Piece, wanted: str) -> str:
+    """`wanted`, or `wanted 2`, `wanted 3` … if it is taken."""
+    taken = {o.name for o in (*piece.runs, *piece.rows)}
+    name, k = wanted, 1
+    while name in taken:
+        k += 1
+        name = f"{wanted} {k}"
+    return name
+
+
+def with_part(piece: Piece, thing: Part | Unit) -> Piece:
+    """The piece with a copy of a part or unit among its own."""
+    if any(own.id == thing.id for own in (*piece.parts, *piece.units)):
+        return piece
+    if thing.kind in ("bead link", "hook link", "dangle", "tassel", "cluster"):
+        return replace(piece, units=(*piece.units, thing))
+    return replace(piece, parts=(*piece.parts, thing))  # type: ignore[arg-type]
+
+
+def item_words(piece: Piece, item: Item) -> str:
+    """An item in a few words: “84 links Rolo 3”, “2 rings …”."""
+    things = catalogue(piece)
+    if isinstance(item, RepeatItem):
+        inner = ", ".join(item_words(piece, i) for i in item.items)
+        return f"{item.times} × ({inner})"
+    ref = next(getattr(item, f) for f in ("unit", "part", "thread") if hasattr(item, f))
+    name = str(things[ref].name if ref in things else ref)
+    field = COUNTED.get(item.kind, ("", ""))[0]
+    if item.kind == "chain":
+        return f"{item.links} links {name}"
+    count = getattr(item, field) if field else 1
+    return f"{count} × {name}" if count > 1 else name

@@ -1,0 +1,290 @@
+"""Assembly -> network: every contact between two parts becomes a point, every part a member.
+
+Chain and strung beads are threads from contact to contact; bead links, charms and dangles are
+rods; a ring with more than two neighbours is a hub with spokes of half its inner diameter; a
+connector is a rigid body of its holes, whose radii lengthen what hangs in them.
+"""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from maglia.core.assembly import Assembly, Member, Path, Port
+from maglia.core.hang.bodies import Floats
+from maglia.core.hang.network import Network, Weights
+from maglia.core.hang.rigid import RigidPoints, rigid_points
+from maglia.core.mass import masses_g
+from maglia.core.parts import Connector, Ring
+from maglia.core.units import Dangle, stack_mm, tassel_span_mm, unit_span_mm
+
+UNKNOWN_MASS_G = 0.01
+Terminal = tuple[int, Port]
+"""A point where something bears on a member, and the member's port there."""
+
+
+@dataclass
+class Skeleton:
+    """Points and members before they have positions. `along` gives a path's points in order."""
+
+    assembly: Assembly
+    points: int = 0
+    segments: list[tuple[int, int, float, str]] = field(default_factory=list)
+    rods: list[tuple[int, int, float]] = field(default_factory=list)
+    attached: dict[int, Weights] = field(default_factory=dict)
+    mass: list[float] = field(default_factory=list)
+    terminals: list[list[Terminal]] = field(default_factory=list)
+    extra: dict[int, float] = field(default_factory=dict)
+    bounds: list[list[int]] = field(default_factory=list)
+    """Per path, the points between its stations, from its start to its end."""
+    drawn: dict[int, tuple[int, ...]] = field(default_factory=dict)
+    """Per member, the points that show how it lies: chain nodes, two ends, or a body's corners."""
+    hubs: dict[int, int] = field(default_factory=dict)
+    bodies: dict[int, RigidPoints] = field(default_factory=dict)
+
+    def point(self) -> int:
+        self.points += 1
+        self.mass.append(0.0)
+        return self.points - 1
+
+
+def skeleton(assembly: Assembly) -> Skeleton:
+    """Points, threads and rods of an assembly, closed paths opened at the closure."""
+    net = Skeleton(assembly)
+    net.terminals = [[] for _ in assembly.members]
+    for path in assembly.paths:
+        _lay_bounds(net, path)
+    _attach_sides(net)
+    _hole_allowances(net)
+    masses = masses_g(assembly)
+    spans = _spans(assembly)
+    for member in assembly.members:
+        mass = masses[member.id]
+        _lay_member(net, member, spans.get(member.id), UNKNOWN_MASS_G if mass is None else mass)
+    return net
+
+
+def _lay_bounds(net: Skeleton, path: Path) -> None:
+    bounds = [net.point() for _ in range(len(path.stations) + 1)]
+    net.bounds.append(bounds)
+    for k, station in enumerate(path.stations):
+        for index in station.members:
+            net.terminals[index] += [
+                (bounds[k], station.port_in),
+                (bounds[k + 1], station.port_out),
+            ]
+
+
+def _attach_sides(net: Skeleton) -> None:
+    """Let the end point of every hanging run be a terminal of what it hangs from."""
+    ends: dict[tuple[int, Port], list[int]] = {}
+    for path, bounds in zip(net.assembly.paths, net.bounds, strict=True):
+        for index in path.stations[0].members:
+            ends.setdefault((index, path.stations[0].port_in), []).append(bounds[0])
+        for index in path.stations[-1].members:
+            ends.setdefault((index, path.stations[-1].port_out), []).append(bounds[-1])
+    for joint in net.assembly.joints:
+        if joint.inline:
+            continue
+        known = ends.get((joint.b, joint.port_b))
+        if known:
+            point = known.pop(0) if len(known) > 1 else known[0]
+        else:
+            point = net.point()
+            net.terminals[joint.b].append((point, joint.port_b))
+        net.terminals[joint.a].append((point, joint.port_a))
+
+
+def _hole_allowances(net: Skeleton) -> None:
+    for member in net.assembly.members:
+        thing = net.assembly.thing(member)
+        if isinstance(thing, Connector):
+            radius = {hole.name: hole.diameter_mm / 2 for hole in thing.holes}
+            for point, port in net.terminals[member.id]:
+                net.extra[point] = radius.get(str(port), 0.0)
+
+
+def _spans(assembly: Assembly) -> dict[int, float]:
+    found: dict[int, float] = {}
+    for path in assembly.paths:
+        for station in path.stations:
+            for index in station.members:
+                found[index] = station.span_mm or 0.0
+    return found
+
+
+def _lay_member(net: Skeleton, member: Member, span: float | None, mass: float) -> None:
+    thing = net.assembly.thing(member)
+    if member.links:
+        _lay_links(net, member, mass)
+    elif isinstance(thing, Ring):
+        _lay_ring(net, member, thing.inner_mm or 0.0, mass)
+    elif isinstance(thing, Connector):
+        _lay_connector(net, member, thing, mass)
+    elif member.kind in ("clasp", "ear finding", "end"):
+        (a, _), (b, _) = net.terminals[member.id][:2]
+        _thread(net, a, b, span or 0.1, member.run)
+        _weigh(net, mass, a, b)
+        net.drawn[member.id] = (a, b)
+    else:
+        _lay_rod(net, member, span, mass)
+
+
+def _thread(net: Skeleton, a: int, b: int, length: float, run: str) -> None:
+    rest = length + net.extra.get(a, 0.0) + net.extra.get(b, 0.0)
+    net.segments.append((a, b, max(rest, 1e-3), run))
+
+
+def _weigh(net: Skeleton, mass: float, *points: int) -> None:
+    for point in points:
+        net.mass[point] += mass / len(points)
+
+
+def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
+    """Links or strung beads: a thread each, from contact to contact."""
+    terminals = net.terminals[member.id]
+    first, last = (terminals[0][0], terminals[1][0]) if len(terminals) > 1 else (net.point(),) * 2
+    lengths = link_lengths(net.assembly, member)
+    forward = not (terminals[0][1] == member.links and terminals[1][1] == 1)
+    inner = [net.point() for _ in range(member.links - 1)]
+    nodes = [first, *inner, last] if forward else [last, *inner, first]
+    for k, length in enumerate(lengths):
+        _thread(net, nodes[k], nodes[k + 1], length, member.run)
+        _weigh(net, mass / member.links, nodes[k], nodes[k + 1])
+    for point, port in terminals[2:]:
+        k = int(port)
+        net.attached[point] = ((nodes[k - 1], 0.5), (nodes[k], 0.5))
+    net.drawn[member.id] = tuple(nodes)
+
+
+def link_lengths(assembly: Assembly, member: Member) -> list[float]:
+    """Length of every link or strung bead of a member, in order, mm; ends in the outer ones."""
+    thing = assembly.thing(member)
+    if member.strung is None:
+        pitches = thing.pitches_mm or (1e-3,)
+        return [pitches[k % len(pitches)] for k in range(member.links)]
+    item = member.strung
+    refs = (*item.lead, *item.pattern * item.times, *item.tail)
+    lengths = [stack_mm((_strung_part(assembly, ref),), assembly.things) or 0.1 for ref in refs]
+    if item.end is not None:
+        adds = assembly.things[item.end].adds_mm or 0.0
+        lengths[0] += adds
+        lengths[-1] += adds
+    return lengths
+
+
+def _strung_part(assembly: Assembly, ref: str) -> str:
+    return getattr(assembly.things[ref], "carrier", ref)
+
+
+def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:
+    points = list(dict.fromkeys(point for point, _ in net.terminals[member.id]))
+    if len(points) == 1:
+        points.append(net.point())
+    if len(points) == 2:
+        if not any(set(s[:2]) == set(points) for s in net.segments[-8:]):
+            _thread(net, points[0], points[1], inner, member.run)
+        _weigh(net, mass, *points)
+        net.drawn[member.id] = (points[0], points[1])
+        return
+    hub = net.point()
+    net.hubs[member.id] = hub
+    for point in points:
+        _thread(net, hub, point, inner / 2, member.run)
+    _weigh(net, mass, hub)
+    net.drawn[member.id] = (points[0], points[1])
+
+
+def _lay_rod(net: Skeleton, member: Member, span: float | None, mass: float) -> None:
+    """Bead link, dangle, charm or tassel: a rod; what joins its mid or a loop rides on it."""
+    terminals = net.terminals[member.id]
+    near, far = terminals[0][0], terminals[1][0] if len(terminals) > 1 else net.point()
+    if span is None:  # hung in a cluster, so on no path
+        span = _hung_span(net.assembly, member)
+    length = max(span, 1e-3) + net.extra.get(near, 0.0) + net.extra.get(far, 0.0)
+    net.rods.append((near, far, length))
+    hangs = terminals[0][1] == "loop"
+    share = 0.65 if hangs else 0.5  # a dangle's stack lies toward its foot
+    net.mass[near] += mass * (1 - share)
+    net.mass[far] += mass * share
+    for point, port in terminals[2:]:
+        if port == "mid":
+            net.attached[point] = ((near, 0.5), (far, 0.5))
+        else:
+            same = near if port == terminals[0][1] else far
+            net.attached[point] = ((same, 1.0),)
+    net.drawn[member.id] = (near, far)
+
+
+def _hung_span(assembly: Assembly, member: Member) -> float:
+    thing = assembly.thing(member)
+    if isinstance(thing, Dangle):
+        return unit_span_mm(thing, assembly.things) or 0.0
+    if member.kind == "tassel":
+        return tassel_span_mm(thing, assembly.things) or 0.0
+    return getattr(thing, "height_mm", None) or 0.0
+
+
+def _lay_connector(net: Skeleton, member: Member, connector: Connector, mass: float) -> None:
+    """Hole centres and the centre of mass as one rigid body."""
+    mirror = -1.0 if member.side == "left" else 1.0
+    places = {hole.name: (mirror * hole.x_mm, hole.y_mm) for hole in connector.holes}
+    nodes: dict[str, int] = {}
+    for point, port in net.terminals[member.id]:
+        if str(port) in nodes:
+            net.attached[point] = ((nodes[str(port)], 1.0),)
+        else:
+            nodes[str(port)] = point
+    centre = net.point()
+    net.mass[centre] += mass
+    local = np.array([*(places[name] for name in nodes), (0.0, 0.0)])
+    body = rigid_points(local)
+    points = [*nodes.values(), centre]
+    for a, b, length in body.rods:
+        net.rods.append((points[a], points[b], length))
+    for k, weights in body.rides.items():
+        net.attached[points[k]] = tuple((points[base], weight) for base, weight in weights)
+    net.bodies[member.id] = body
+    net.drawn[member.id] = tuple(points)
+
+
+def path_lengths(net: Skeleton, path_index: int) -> tuple[list[int], Floats]:
+    """A path's points in order with their distance from its start, mm."""
+    assembly = net.assembly
+    path, bounds = assembly.paths[path_index], net.bounds[path_index]
+    points, at, here = [bounds[0]], [0.0], 0.0
+    for k, station in enumerate(path.stations):
+        member = assembly.members[station.members[0]]
+        if member.links > 1:
+            inner = net.drawn[member.id]
+            lengths = link_lengths(assembly, member)
+            if inner[0] != bounds[k]:
+                inner, lengths = inner[::-1], lengths[::-1]
+            for point, length in zip(inner[1:-1], lengths, strict=False):
+                here += length
+                points.append(point)
+                at.append(here)
+            here += lengths[-1]
+        else:
+            here += station.span_mm or 0.1
+        points.append(bounds[k + 1])
+        at.append(here)
+    return points, np.array(at)
+
+
+def as_network(net: Skeleton, start: Floats, fixed: dict[int, tuple[float, ...]]) -> Network:
+    """The network with positions and pins; see `layout` for both."""
+    pinned = np.zeros(net.points, bool)
+    for point, place in fixed.items():
+        pinned[point] = True
+        start[point] = place
+    return Network(
+        start=start,
+        mass=np.array(net.mass),
+        fixed=pinned,
+        segments=np.array([s[:2] for s in net.segments], int).reshape(-1, 2),
+        rest=np.array([s[2] for s in net.segments]),
+        rods=np.array([r[:2] for r in net.rods], int).reshape(-1, 2),
+        length=np.array([r[2] for r in net.rods]),
+        attached={k: v for k, v in net.attached.items() if k not in fixed},
+        labels=tuple(s[3] for s in net.segments),
+    )

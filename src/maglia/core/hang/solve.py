@@ -1,0 +1,280 @@
+"""The rest shape: least potential energy, threads no longer than their length, rods exactly theirs,
+points outside the body. A primal-dual interior-point method; its multipliers are the forces.
+
+Constraint forms (d a difference of points): thread (L² − |d|²)/2L ≥ 0, rod (|d|² − L²)/2L = 0,
+contact φ(x) − radius ≥ 0. When taut, a multiplier is the tension itself, gf.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from maglia.core.hang.bodies import Floats
+from maglia.core.hang.network import Network
+from maglia.core.hang.reach import shortfall
+from maglia.core.hang.spring_net import Topology, topology
+
+State = Literal["converged", "too short", "unstable", "slides off"]
+MOST_ITERATIONS = 160
+STEP_CAP_MM = 25.0
+RUN_AWAY_MM = 1500.0
+"""A point this far below where it was drawn is no longer held by anything."""
+MASS_FLOOR_G = 1e-4
+LENGTH_TOLERANCE_MM = 2e-4
+FORCE_TOLERANCE = 1e-6
+
+
+class Cancelled(Exception):
+    """The caller asked for the solve to stop."""
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Where everything comes to rest. positions (N, dim) mm; forces gf per segment, rod, contact.
+
+    For a state other than converged, `cause` says what and where, `short_by_mm` how much.
+    """
+
+    state: State
+    positions: Floats
+    tension: Floats
+    slack: Floats
+    axial: Floats
+    contact: Floats
+    iterations: int
+    cause: str = ""
+    short_by_mm: float = 0.0
+
+
+@dataclass(frozen=True)
+class Warm:
+    """What a later solve of a similar network can start from, by segment, rod and contact."""
+
+    tension: Floats
+    axial: Floats
+    contact: Floats
+
+
+def solve(
+    network: Network,
+    *,
+    warm: Warm | None = None,
+    prepared: Topology | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Solution:
+    """Rest shape of a network, always in one of the four states; never NaN.
+
+    `warm` continues from forces of an earlier solve with `network.start` as positions. Raises
+    Cancelled when `cancelled()` becomes true.
+    """
+    missing = shortfall(network)
+    if missing is not None:
+        return _refused(network, "too short", missing.words, missing.millimetres)
+    if not network.fixed.any() and network.body is None:
+        return _refused(network, "slides off", "nothing holds it: it is neither pinned nor worn")
+    if network.fixed.all():
+        return _at_rest(network)
+    with np.errstate(all="ignore"):
+        return _InteriorPoint(network, prepared or topology(network), warm).run(cancelled)
+
+
+def _at_rest(network: Network) -> Solution:
+    zeros = np.zeros(len(network.segments))
+    d = network.start[network.segments[:, 1]] - network.start[network.segments[:, 0]]
+    slack = network.rest - np.linalg.norm(d, axis=1)
+    rods, touching = np.zeros(len(network.rods)), np.zeros(len(network.contact))
+    return Solution("converged", network.start, zeros, slack, rods, touching, 0)
+
+
+def _refused(network: Network, state: State, cause: str, short_by: float = 0.0) -> Solution:
+    still = _at_rest(network)
+    start = np.nan_to_num(network.start)
+    return Solution(
+        state, start, still.tension, still.slack, still.axial, still.contact, 0, cause, short_by
+    )
+
+
+class _InteriorPoint:
+    """State of one solve. Arrays are ordered threads, rods, contacts, as in the topology."""
+
+    def __init__(self, network: Network, topo: Topology, warm: Warm | None) -> None:
+        self.network, self.topo = network, topo
+        self.m, self.r = len(network.segments), len(network.rods)
+        self.c = len(network.contact)
+        mass = np.maximum(network.mass, MASS_FLOOR_G)
+        self.weight = float(mass.sum())
+        pull = np.zeros_like(network.start)
+        pull[:, -1] = mass
+        self.gravity = topo.points.T @ pull
+        self.x = network.start[topo.free].copy()
+        self.length = np.r_[network.rest, network.length]
+        self.stiff = 100.0 * self.weight
+        self.shifted = 0.0
+        self._begin(warm)
+
+    def _begin(self, warm: Warm | None) -> None:
+        self._evaluate()
+        floor = 1e-2 if warm else 1.0
+        self.s = np.maximum(self.value[self._unequal], floor)
+        self.nu = np.zeros(self.r)
+        if warm is None:
+            self.lam = np.full(len(self.s), max(0.05 * self.weight, 1e-3))
+            return
+        least = 1e-4 * self.weight
+        self.lam = np.maximum(np.r_[warm.tension, warm.contact], least)
+        self.nu = warm.axial.copy()
+
+    def _evaluate(self) -> None:
+        """Constraint values, gradients with respect to their vectors, and body curvature."""
+        topo, m, r = self.topo, self.m, self.r
+        d = topo.vectors @ self.x + topo.offset
+        bars = d[: m + r]
+        square = np.einsum("ij,ij->i", bars, bars)
+        sign = np.r_[-np.ones(m), np.ones(r)]
+        value = sign * (square - self.length**2) / (2 * self.length)
+        slope = sign[:, None] * bars / self.length[:, None]
+        self.bend = None
+        if self.c and self.network.body is not None:
+            touch = self.network.body.evaluate(d[m + r :])
+            value = np.r_[value, touch.value - self.network.radius]
+            slope = np.vstack([slope, touch.gradient])
+            self.bend = touch.hessian
+        self.value, self.slope = value, slope
+        self._unequal = np.r_[0:m, m + r : m + r + self.c]
+
+    def run(self, cancelled: Callable[[], bool]) -> Solution:
+        barrier = float(self.lam @ self.s) / max(len(self.s), 1)
+        for iteration in range(1, MOST_ITERATIONS + 1):
+            if cancelled():
+                raise Cancelled
+            outcome = self._step(barrier)
+            if outcome is not None:
+                return self._finish(outcome, iteration)
+            barrier = 0.15 * float(self.lam @ self.s) / max(len(self.s), 1)
+            if self._done():
+                return self._finish("converged", iteration)
+            if self._ran_away():
+                return self._finish("slides off", iteration)
+            if float(self.lam.max(initial=0)) > 1e6 * self.weight:
+                return self._finish("too short", iteration)
+        violated = float(-self.value[self._unequal].min(initial=0)) > 0.05
+        return self._finish("too short" if violated else "unstable", MOST_ITERATIONS)
+
+    def _step(self, barrier: float) -> State | None:
+        topo, m, r = self.topo, self.m, self.r
+        ratio = self.lam / self.s
+        gap = self.value[self._unequal] - self.s
+        push = np.empty(m + r + self.c)
+        push[self._unequal] = barrier / self.s - ratio * gap
+        push[m : m + r] = -(self.nu + self.stiff * self.value[m : m + r])
+        right = -self.gravity + topo.vectors.T @ (push[:, None] * self.slope)
+        factor = self._factored(ratio)
+        if factor is None:
+            return "unstable"
+        dx = topo.solve(factor, right)
+        along = np.einsum("ij,ij->i", topo.vectors @ dx, self.slope)
+        ds = along[self._unequal] + gap
+        dlam = barrier / self.s - self.lam - ratio * ds
+        reach = float(np.abs(dx).max(initial=0))
+        if not np.isfinite(reach) or not np.isfinite(dlam).all():
+            return "unstable"
+        near = min(0.995, max(0.9, 1 - 10 * barrier))
+        forward = min(_fraction(self.s, ds, near), STEP_CAP_MM / max(reach, 1e-12))
+        self.x += forward * dx
+        self.s += forward * ds
+        self.lam += _fraction(self.lam, dlam, near) * dlam
+        self.nu += forward * self.stiff * (self.value[m : m + r] + along[m : m + r])
+        self._evaluate()
+        self.right = right
+        self.moved = forward * reach
+        return None
+
+    def _factored(self, ratio: Floats) -> Floats | None:
+        topo, m, r, dim = self.topo, self.m, self.r, self.network.dim
+        eye = np.eye(dim)
+        every = np.empty(m + r + self.c)
+        every[self._unequal] = ratio
+        every[m : m + r] = self.stiff
+        blocks = every[:, None, None] * self.slope[:, :, None] * self.slope[:, None, :]
+        pull = np.r_[self.lam[:m], self.nu] / self.length
+        blocks[: m + r] += pull[:, None, None] * eye
+        if self.bend is not None:
+            blocks[m + r :] -= self.lam[m:, None, None] * self.bend
+        self.shifted = 0.0
+        shift = 0.0
+        for _ in range(40):
+            factor = topo.factor(blocks, shift)
+            if factor is not None:
+                self.shifted = shift
+                return factor
+            shift = max(4 * shift, 1e-5 * self.weight)
+        return None
+
+    def _done(self) -> bool:
+        m, r = self.m, self.r
+        worst = float(np.abs(self.value[m : m + r]).max(initial=0))
+        gap = float(np.abs(self.value[self._unequal] - self.s).max(initial=0))
+        product = float((self.lam * self.s).max(initial=0))
+        return (
+            max(worst, gap) < LENGTH_TOLERANCE_MM
+            and product < 1e-6 * self.weight
+            and self._residual() < FORCE_TOLERANCE * self.weight
+        )
+
+    def _residual(self) -> float:
+        """Largest force not balanced at any free point, gf."""
+        force = np.empty(self.m + self.r + self.c)
+        force[self._unequal] = self.lam
+        force[self.m : self.m + self.r] = -self.nu
+        unbalanced = -self.gravity + self.topo.vectors.T @ (force[:, None] * self.slope)
+        return float(np.abs(unbalanced).max(initial=0))
+
+    def _ran_away(self) -> bool:
+        drawn = self.network.start[self.topo.free, -1]
+        return bool((drawn - self.x[:, -1]).max(initial=0) > RUN_AWAY_MM)
+
+    def _finish(self, state: State, iterations: int) -> Solution:
+        network, m = self.network, self.m
+        if state == "converged" and self._is_saddle():
+            state = "unstable"
+        positions = self.topo.points @ self.x + self.topo.constant
+        positions = np.nan_to_num(positions)
+        d = positions[network.segments[:, 1]] - positions[network.segments[:, 0]]
+        slack = network.rest - np.linalg.norm(d, axis=1)
+        cause, short_by = "", 0.0
+        if state == "too short":
+            cause, short_by = self._what_is_short(slack)
+        elif state == "unstable":
+            cause = "it stands on its head or on edge and would tip over"
+        elif state == "slides off":
+            cause = "nothing holds it on the form"
+        return Solution(
+            state, positions, self.lam[:m], np.maximum(slack, 0.0) if state == "converged" else
+            slack, self.nu.copy(), self.lam[m:], iterations, cause, short_by,
+        )  # fmt: skip
+
+    def _is_saddle(self) -> bool:
+        """Whether the energy can still fall from here: the shape would tip at a touch."""
+        return self.shifted > 1e-3 * self.weight
+
+    def _what_is_short(self, slack: Floats) -> tuple[str, float]:
+        over: dict[str, float] = {}
+        labels = self.network.labels or ("",) * self.m
+        for label, gap in zip(labels, slack, strict=False):
+            if gap < 0:
+                over[label] = over.get(label, 0.0) - float(gap)
+        if not over:
+            return "it does not reach round the form", 0.0
+        run = max(over, key=lambda name: over[name])
+        where = f"run “{run}”" if run else "the chain"
+        return f"{where} is too short by about {over[run]:.1f} mm", over[run]
+
+
+def _fraction(value: Floats, change: Floats, near: float) -> float:
+    """Largest step ≤ 1 that keeps every value above (1 − near) of itself."""
+    falling = change < 0
+    if not falling.any():
+        return 1.0
+    return min(1.0, float(near * (-value[falling] / change[falling]).min()))

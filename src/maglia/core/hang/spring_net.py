@@ -1,0 +1,128 @@
+"""The matrix of one Newton step: small blocks per constraint summed into a banded Cholesky.
+
+Every constraint sees one vector: the difference of two points (thread, rod) or one point
+(contact), each a fixed combination of free points. The order of the free points (reverse
+Cuthill–McKee) and the target of every block entry are worked out once per topology.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.linalg.lapack import dpbtrf, dpbtrs
+from scipy.sparse import csr_matrix, vstack
+from scipy.sparse.csgraph import reverse_cuthill_mckee
+
+from maglia.core.hang.bodies import Floats
+from maglia.core.hang.network import Ints, Network
+
+
+@dataclass(frozen=True)
+class Topology:
+    """Linear maps between free points (F, dim) and constraint vectors (K, dim)."""
+
+    free: Ints
+    vectors: csr_matrix
+    """(K, F): constraint vectors from free points."""
+    points: csr_matrix
+    """(N, F): all points from free points."""
+    constant: Floats
+    """(N, dim): what fixed points contribute to all points."""
+    offset: Floats
+    """(K, dim): what fixed points contribute to constraint vectors."""
+    band: int
+    targets: Ints
+    source: Ints
+    weight: Floats
+
+    def factor(self, blocks: Floats, shift: float) -> Floats | None:
+        """Banded Cholesky of Σ wᵀ block w + shift I, or None if it is not positive definite."""
+        dim = blocks.shape[1]
+        size = self.vectors.shape[1] * dim
+        values = blocks.reshape(len(blocks), -1)[self.source] * self.weight[:, None]
+        flat = np.bincount(
+            self.targets.ravel(), weights=values.ravel(), minlength=(self.band + 1) * size + 1
+        )[:-1]
+        matrix = flat.reshape(self.band + 1, size)
+        matrix[0] += shift
+        factor, info = dpbtrf(matrix, lower=1, overwrite_ab=1)
+        return factor if info == 0 else None
+
+    def solve(self, factor: Floats, right: Floats) -> Floats:
+        """One step (F, dim) for a right-hand side (F, dim)."""
+        step, _ = dpbtrs(factor, right.reshape(-1, 1), lower=1)
+        return np.asarray(step).reshape(right.shape)
+
+
+def topology(network: Network) -> Topology:
+    """Work out the maps and the banded layout of a network."""
+    count, dim = network.start.shape
+    resolved = network.resolved()
+    is_free = ~network.fixed.copy()
+    is_free[list(resolved)] = False
+    free = np.flatnonzero(is_free)
+    points, constant = _points(network, resolved, free)
+    pairs = np.vstack([network.segments, network.rods]).astype(np.int64)
+    rows = np.arange(len(pairs))
+    ones = np.ones(len(pairs))
+    spread = csr_matrix(
+        (np.r_[ones, -ones], (np.r_[rows, rows], np.r_[pairs[:, 1], pairs[:, 0]])),
+        shape=(len(pairs), count),
+    )
+    touch = csr_matrix(
+        (np.ones(len(network.contact)), (np.arange(len(network.contact)), network.contact)),
+        shape=(len(network.contact), count),
+    )
+    from_points = csr_matrix(vstack([spread, touch]))
+    vectors = csr_matrix(from_points @ points)
+    order = np.asarray(
+        reverse_cuthill_mckee(csr_matrix(abs(vectors).T @ abs(vectors)), symmetric_mode=True)
+    )
+    vectors, points, free = vectors[:, order].tocsr(), points[:, order].tocsr(), free[order]
+    band, targets, source, weight = _band_layout(vectors, dim)
+    offset = from_points @ constant
+    return Topology(free, vectors, points, constant, offset, band, targets, source, weight)
+
+
+def _points(
+    network: Network, resolved: dict[int, tuple[tuple[int, float], ...]], free: Ints
+) -> tuple[csr_matrix, Floats]:
+    column = np.full(len(network.start), -1)
+    column[free] = np.arange(len(free))
+    rows, columns, weights = list(free), list(range(len(free))), [1.0] * len(free)
+    constant = np.where(network.fixed[:, None], network.start, 0.0)
+    for node, bases in resolved.items():
+        constant[node] = 0.0
+        for base, weight in bases:
+            if column[base] >= 0:
+                rows.append(node)
+                columns.append(column[base])
+                weights.append(weight)
+            else:
+                constant[node] += weight * network.start[base]
+    shape = (len(network.start), len(free))
+    return csr_matrix((weights, (rows, columns)), shape=shape), constant
+
+
+def _band_layout(vectors: csr_matrix, dim: int) -> tuple[int, Ints, Ints, Floats]:
+    """Where every entry of every constraint's block lands in LAPACK's lower band storage."""
+    vectors.sort_indices()
+    counts = np.diff(vectors.indptr)
+    source, first, second = [], [], []
+    for size in np.unique(counts):  # constraints with the same number of free points together
+        rows = np.flatnonzero(counts == size)
+        slots = vectors.indptr[rows][:, None] + np.arange(size)
+        a, b = np.meshgrid(np.arange(size), np.arange(size), indexing="ij")
+        source.append(np.repeat(rows, size * size))
+        first.append(slots[:, a.ravel()].ravel())
+        second.append(slots[:, b.ravel()].ravel())
+    rows, one, two = (np.concatenate(x).astype(np.int64) for x in (source, first, second))
+    weight = vectors.data[one] * vectors.data[two]
+    i, j = vectors.indices[one].astype(np.int64), vectors.indices[two].astype(np.int64)
+    size = vectors.shape[1] * dim
+    axis = np.arange(dim)
+    row = (i[:, None] * dim + axis)[:, :, None]
+    col = (j[:, None] * dim + axis)[:, None, :]
+    below = row - col
+    band = int(below.max(initial=0))
+    targets = np.where(below >= 0, below * size + col, (band + 1) * size)
+    return band, targets.reshape(len(rows), dim * dim), rows, weight

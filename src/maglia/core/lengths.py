@@ -1,0 +1,105 @@
+"""Lengths read off an assembly: of every run, closed round the wearer, and worn."""
+
+from dataclasses import dataclass
+
+from maglia.core.assembly import Assembly, Member, Path
+from maglia.core.parts import Bead, Chain, Clasp, Ring, chain_length_mm
+
+
+@dataclass(frozen=True)
+class RunLength:
+    """One run: the length of one copy, mm (None if a size is unknown), and its links in all."""
+
+    name: str
+    kind: str
+    lies: str
+    copies: int
+    length_mm: float | None
+    links: int
+
+
+def run_lengths(assembly: Assembly) -> tuple[RunLength, ...]:
+    """Every run in order. The main strand counts without clasp and catch: see closed_length_mm."""
+    links: dict[str, int] = {}
+    for member in assembly.members:
+        if member.kind == "chain":
+            links[member.run] = links.get(member.run, 0) + member.links
+    paths: dict[str, list[Path]] = {}
+    for path in assembly.paths:
+        paths.setdefault(path.run, []).append(path)
+    return tuple(
+        RunLength(
+            run.name,
+            run.kind,
+            run.lies,
+            len(paths[run.name]),
+            _own_length(assembly, paths[run.name][0]),
+            links.get(run.name, 0),
+        )
+        for run in assembly.runs
+    )
+
+
+def _own_length(assembly: Assembly, path: Path) -> float | None:
+    spans = [s.span_mm for s in path.stations if assembly.members[s.members[0]].run == path.run]
+    return None if None in spans else sum(x for x in spans if x is not None)
+
+
+def closed_length_mm(assembly: Assembly) -> float | None:
+    """Sum of spans once round the main strand, clasp done up; None without one or unknown."""
+    return assembly.main.length_mm if assembly.main else None
+
+
+def worn_lengths_mm(assembly: Assembly) -> tuple[tuple[str, float], ...]:
+    """Closed length at every place where the clasp can be hooked: the catch, then each extender
+    link or ring from it outward."""
+    base = closed_length_mm(assembly)
+    if base is None:
+        return ()
+    found = [("catch", base)]
+    for path in (p for p in assembly.paths if p.kind == "extender"):
+        length = base
+        for station in path.stations:
+            member = assembly.members[station.members[0]]
+            thing = assembly.thing(member)
+            if isinstance(thing, Chain) and thing.pitches_mm:
+                for link in range(1, member.links + 1):
+                    reach = length + (chain_length_mm(thing, link) or 0.0)
+                    found.append((f"{path.run} link {link}", reach))
+            if station.span_mm is None:
+                return tuple(found)
+            length += station.span_mm
+            if isinstance(thing, Ring):
+                found.append((f"{path.run} ring {member.ordinal}", length))
+    return tuple(found)
+
+
+def thickness_mm(assembly: Assembly) -> float:
+    """Thickness of the main strand, as it lies on the body: its thickest bead or link, mm."""
+    if assembly.main is None:
+        return 0.0
+    members = (assembly.members[i] for s in assembly.main.stations for i in s.members)
+    return max((member_width_mm(assembly, member) for member in members), default=0.0)
+
+
+def member_width_mm(assembly: Assembly, member: Member) -> float:
+    """Widest size of a member across its line, mm; 0 where unknown."""
+    thing = assembly.thing(member)
+    if isinstance(thing, Chain):
+        return (thing.inner_width_mm or 0.0) + 2 * (thing.wire_mm or 0.0)
+    if isinstance(thing, Ring):
+        return (thing.inner_width_mm or thing.inner_mm or 0.0) + 2 * (thing.wire_mm or 0.0)
+    if member.strung is not None:
+        refs = (*member.strung.lead, *member.strung.pattern, *member.strung.tail)
+        return max((_bead_width(assembly, ref) for ref in refs), default=0.0)
+    stack = getattr(thing, "stack", ())
+    if stack:
+        return max((_bead_width(assembly, ref) for ref in stack), default=0.0)
+    if isinstance(thing, Clasp):
+        return thing.width_mm or 0.0
+    return getattr(thing, "width_mm", None) or getattr(thing, "neck_mm", None) or 0.0
+
+
+def _bead_width(assembly: Assembly, ref: str) -> float:
+    bead = assembly.things.get(ref)
+    return (bead.width_mm or 0.0) if isinstance(bead, Bead) else 0.0

@@ -1,0 +1,87 @@
+"""Masses of the members of an assembly, g; and how they balance left and right."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from maglia.core.assembly import Assembly, Member, link_from_fold
+from maglia.core.parts import Chain, Wire, link_mass_g, part_mass_g
+from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_mass_g, wire_mass_g
+
+
+@dataclass(frozen=True)
+class Balance:
+    """Total mass and that of each side; what lies on the fold counts half to each, g."""
+
+    total_g: float
+    left_g: float
+    right_g: float
+    unknown: tuple[str, ...]
+    """Ids of parts whose mass cannot be known."""
+
+
+def masses_g(assembly: Assembly) -> tuple[float | None, ...]:
+    """Mass of every member in order; None where it cannot be known. Mid rings count apart."""
+    cache: dict[tuple[Any, ...], float | None] = {}
+    found = []
+    for member in assembly.members:
+        key = (member.ref, member.kind, member.links, member.strung)
+        if key not in cache:
+            cache[key] = _member_mass(assembly, member)
+        found.append(cache[key])
+    return tuple(found)
+
+
+def _member_mass(assembly: Assembly, member: Member) -> float | None:
+    thing = assembly.thing(member)
+    if isinstance(thing, Chain):
+        one = link_mass_g(thing)
+        return None if one is None else one * member.links
+    if member.strung is not None:
+        return _strung_mass(assembly, member)
+    if isinstance(thing, BeadLink | Dangle | Tassel):
+        mass = unit_mass_g(thing, assembly.things)
+        mid = thing.mid if isinstance(thing, BeadLink) else None
+        return mass if mass is None or mid is None else mass - (_mass(assembly, mid) or 0.0)
+    return part_mass_g(thing)
+
+
+def _mass(assembly: Assembly, ref: str) -> float | None:
+    thing = assembly.things[ref]
+    if isinstance(thing, Cluster):
+        hung = [_mass(assembly, r) for r in thing.hangs]
+        own = part_mass_g(assembly.things[thing.carrier])
+        return None if None in hung or own is None else own + sum(h for h in hung if h)
+    if isinstance(thing, BeadLink | Dangle | Tassel):
+        return unit_mass_g(thing, assembly.things)
+    return part_mass_g(thing)
+
+
+def _strung_mass(assembly: Assembly, member: Member) -> float | None:
+    item = member.strung
+    assert item is not None
+    refs = [*item.lead, *item.pattern * item.times, *item.tail]
+    refs += [item.end, item.end] if item.end else []
+    each = {ref: _mass(assembly, ref) for ref in set(refs)}
+    if None in each.values():
+        return None
+    thread = assembly.thing(member)
+    lengths = [getattr(assembly.things[r], "length_mm", None) or 0.0 for r in refs]
+    own = wire_mass_g(thread, sum(lengths)) if isinstance(thread, Wire) else None
+    return sum(each[ref] or 0.0 for ref in refs) + item.strands * (own or 0.0)
+
+
+def balance(assembly: Assembly) -> Balance:
+    """Total and both sides. A stretch across the fold is divided at the fold."""
+    total = left = right = 0.0
+    unknown: dict[str, None] = {}
+    for member, mass in zip(assembly.members, masses_g(assembly), strict=True):
+        if mass is None:
+            unknown[member.ref] = None
+            continue
+        total += mass
+        side = member.side
+        if side == "whole" and member.links:
+            side = link_from_fold(member, 1)[0]
+        left += mass if side == "left" else 0.0 if side == "right" else mass / 2
+        right += mass if side == "right" else 0.0 if side == "left" else mass / 2
+    return Balance(total, left, right, tuple(unknown))

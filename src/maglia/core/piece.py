@@ -1,0 +1,292 @@
+"""A piece: what the maker decides. Small, readable, frozen; saved as JSON with its parts.
+
+Runs are written from the fold outward. A place names a link, ring, hole, loop or mid ring of a
+run's item: items of a run are numbered from 1 outward with every repeat written out; the centre
+of a run across the fold is item 0.
+"""
+
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from annotated_types import Ge, Le, MaxLen, MinLen
+from pydantic import Field
+
+from maglia.core.parts import Part
+from maglia.core.record import Count, CountOrZero, Grams, Mm, Name, Offset, Record, Text
+from maglia.core.units import Unit
+
+Side = Literal["left", "right"]
+Lies = Literal["across", "paired", "fold", "free"]
+RunKind = Literal["strand", "drop", "swag", "tie", "extender"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wearer(Record):
+    """Who it is for: a role, with the girths that are known, mm."""
+
+    role: Name = "anyone"
+    neck_mm: Mm | None = None
+    wrist_mm: Mm | None = None
+    ankle_mm: Mm | None = None
+    hand_mm: Mm | None = None
+    head_mm: Mm | None = None
+    ease_mm: Offset = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Form(Record):
+    """What the piece hangs on. `pins_mm` is the distance of the two pins of a board."""
+
+    kind: Literal["board", "bust", "wrist", "ankle", "ear"] = "board"
+    pins_mm: Mm = 150.0
+    neckline: Literal["straight", "round", "vee"] = "straight"
+    posture: Literal["upright", "easy", "sloping"] = "easy"
+    neck_shift_mm: Offset = 0.0
+    """Calibration: how much wider the bust's neck base is than its girth says."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ChainItem(Record):
+    """A stretch of `links` links."""
+
+    kind: Literal["chain"] = "chain"
+    part: Name
+    links: Count
+
+
+@dataclass(frozen=True, kw_only=True)
+class RingItem(Record):
+    """`count` rings in series, each of them `abreast` rings side by side."""
+
+    kind: Literal["rings"] = "rings"
+    part: Name
+    count: Count = 1
+    abreast: Annotated[int, Ge(1), Le(40)] = 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class UnitItem(Record):
+    """One made unit."""
+
+    kind: Literal["unit"] = "unit"
+    unit: Name
+
+
+@dataclass(frozen=True, kw_only=True)
+class ConnectorItem(Record):
+    """A connector or found piece, entered at one hole and left at another."""
+
+    kind: Literal["connector"] = "connector"
+    part: Name
+    hole_in: Name
+    hole_out: Name
+
+
+@dataclass(frozen=True, kw_only=True)
+class StrungItem(Record):
+    """Beads on thread or cable: lead, then the pattern `times` over, then tail.
+
+    `strands` threads run through every bead; `end` finishes each end.
+    """
+
+    kind: Literal["strung"] = "strung"
+    thread: Name
+    strands: Annotated[int, Ge(1), Le(8)] = 1
+    lead: Annotated[tuple[Name, ...], MaxLen(500)] = ()
+    pattern: Annotated[tuple[Name, ...], MaxLen(500)] = ()
+    times: CountOrZero = 1
+    tail: Annotated[tuple[Name, ...], MaxLen(500)] = ()
+    end: Name | None = None
+    finish: Literal["crimped", "knotted"] = "crimped"
+
+
+@dataclass(frozen=True, kw_only=True)
+class PartItem(Record):
+    """Any other single part: charm, ear finding, clasp, end."""
+
+    kind: Literal["part"] = "part"
+    part: Name
+
+
+@dataclass(frozen=True, kw_only=True)
+class RepeatItem(Record):
+    """`times` × the items within."""
+
+    kind: Literal["repeat"] = "repeat"
+    times: Count
+    items: "Annotated[tuple[Item, ...], MinLen(1), MaxLen(100)]"
+
+
+Item = Annotated[
+    ChainItem | RingItem | UnitItem | ConnectorItem | StrungItem | PartItem | RepeatItem,
+    Field(discriminator="kind"),
+]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Place(Record):
+    """Somewhere on a run where another can be joined.
+
+    `at` is the link, ring or unit within the item, counted from the fold (0 is on the fold, only
+    on item 0). `port` names a hole, a loop (`a`, `b`) or `mid`. `side` is needed only to point
+    from one side to the other.
+    """
+
+    run: Name
+    item: CountOrZero = 1
+    at: CountOrZero = 1
+    port: Name | None = None
+    side: Side | None = None
+
+
+Items = Annotated[tuple[Item, ...], MaxLen(200)]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Run(Record):
+    """An ordered line of parts and units.
+
+    across: centre, then one half, mirrored, its ends at `end` or at the closure · paired: once
+    left, once right · fold: once, on the mirror line · free: once, written from left to right.
+    """
+
+    name: Name
+    kind: RunKind = "strand"
+    lies: Lies = "across"
+    centre: Item | None = None
+    items: Items = ()
+    start: Place | None = None
+    end: Place | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Override(Record):
+    """One drop of a row done otherwise; no items means it is left out."""
+
+    number: CountOrZero
+    side: Side | None = None
+    items: Items = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class DropRow(Record):
+    """Drops by rule on one chain or row of rings.
+
+    `count` drops in all, on the fold too if it is odd. every: each k-th link · even: spread over
+    the whole item · places: at given numbers outward from the fold, 0 on it. On an item beside
+    the fold, places count from its inner end and `count` is for one side. `steps` are links added
+    to the first chain of drop 0, 1, 2 … outward (the last one holds on).
+    """
+
+    kind: Literal["drops"] = "drops"
+    name: Name
+    run: Name
+    item: CountOrZero = 0
+    rule: Literal["every", "places", "even"] = "every"
+    every: Count = 2
+    count: CountOrZero = 0
+    places: Annotated[tuple[CountOrZero, ...], MaxLen(500)] = ()
+    items: Items
+    steps: Annotated[tuple[Annotated[int, Ge(-500), Le(500)], ...], MaxLen(200)] = ()
+    overrides: Annotated[tuple[Override, ...], MaxLen(500)] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class SwagRow(Record):
+    """Swags between successive places of one item, outward from the fold, both sides."""
+
+    kind: Literal["swags"] = "swags"
+    name: Name
+    run: Name
+    item: CountOrZero = 0
+    places: Annotated[tuple[CountOrZero, ...], MinLen(2), MaxLen(200)]
+    items: Items
+    overrides: Annotated[tuple[Override, ...], MaxLen(200)] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class TiedRows(Record):
+    """Rows of bead links, joined end to end by rings, each hung from the mids of the row above.
+
+    `rows` counts the links of each row from the top; the first is joined by its ends to `ends`.
+    """
+
+    kind: Literal["tied rows"] = "tied rows"
+    name: Name
+    unit: Name
+    rows: Annotated[
+        tuple[Annotated[int, Ge(1), Le(100)], ...],
+        MinLen(1),
+        MaxLen(60),
+    ]
+    ring: Name
+    between: Annotated[int, Ge(1), Le(9)] = 1
+    hang_ring: Name
+    hang: Annotated[tuple[Annotated[int, Ge(1), Le(20)], ...], MinLen(1), MaxLen(60)] = (1,)
+    """Rings from each mid down to the row below, row by row (the last number holds on)."""
+    end: Place | None = None
+
+
+Row = Annotated[DropRow | SwagRow | TiedRows, Field(discriminator="kind")]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Closure(Record):
+    """How the piece closes. With a clasp, `catch` is what it bites; without, the joining ring."""
+
+    kind: Literal["clasp", "over the head", "over the hand", "continuous", "open"] = "open"
+    clasp: Name | None = None
+    catch: Name | None = None
+    clasp_side: Side = "right"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Way(Record):
+    """A named way to wear the piece: runs left off, hooked elsewhere, wrapped more often."""
+
+    name: Name
+    without: Annotated[tuple[Name, ...], MaxLen(200)] = ()
+    hooked: Place | None = None
+    wraps: Annotated[int, Ge(1), Le(20)] = 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class Accepted(Record):
+    """A check the maker has seen and keeps, with the reason."""
+
+    code: Name
+    place: Annotated[str, MaxLen(300)]
+    note: Text = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Piece(Record):
+    """The whole piece. `parts` and `units` are copies, so that the file opens anywhere."""
+
+    format: Literal["maglia-piece"] = "maglia-piece"
+    version: Literal[1] = 1
+    name: Name = "Untitled"
+    sort: Literal["necklace", "bracelet", "anklet", "earring", "pendant"] = "necklace"
+    wearer: Wearer = Wearer()
+    form: Form = Form()
+    parts: Annotated[tuple[Part, ...], MaxLen(1000)] = ()
+    units: Annotated[tuple[Unit, ...], MaxLen(500)] = ()
+    runs: Annotated[tuple[Run, ...], MaxLen(500)] = ()
+    rows: Annotated[tuple[Row, ...], MaxLen(200)] = ()
+    closure: Closure = Closure()
+    pair: bool = False
+    """An earring pair: made twice, the second the mirror of the first."""
+    wraps: Annotated[float, Ge(0.5), Le(20)] = 1.0
+    ways: Annotated[tuple[Way, ...], MaxLen(40)] = ()
+    accepted: Annotated[tuple[Accepted, ...], MaxLen(500)] = ()
+    wire_from: Literal["cut", "spool"] = "cut"
+    heaviest_g: Grams | None = None
+    note: Text = ""
+
+    def run(self, name: str) -> Run | None:
+        return next((run for run in self.runs if run.name == name), None)
+
+
+def catalogue(piece: Piece) -> dict[str, Any]:
+    """Every part and unit of the piece by its id."""
+    return {thing.id: thing for thing in (*piece.parts, *piece.units)}

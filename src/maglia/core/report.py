@@ -1,0 +1,187 @@
+"""Everything computed from one piece, and the report that says it. The end of the hallway."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from maglia.core.assembly import Assembly
+from maglia.core.checks import Check, all_checks
+from maglia.core.count import Counted, Rings, WireNeed, counts, rings, wire_needs
+from maglia.core.cutting import ChainPlan, Cut, cut_list, cutting_plan
+from maglia.core.expand import expand
+from maglia.core.hang.hung import Hung, hang
+from maglia.core.hang.readings import Readings, readings
+from maglia.core.lengths import RunLength, closed_length_mm, run_lengths, worn_lengths_mm
+from maglia.core.mass import Balance, balance
+from maglia.core.measures import LengthUnit, format_length
+from maglia.core.piece import Piece
+from maglia.core.symmetry import differences
+
+
+@dataclass(frozen=True)
+class Findings:
+    """All results of one piece. Each is a pure function of the assembly."""
+
+    assembly: Assembly
+    lengths: tuple[RunLength, ...]
+    closed_length_mm: float | None
+    worn_lengths_mm: tuple[tuple[str, float], ...]
+    counts: tuple[Counted, ...]
+    rings: tuple[Rings, ...]
+    wire: tuple[WireNeed, ...]
+    cuts: tuple[Cut, ...]
+    cutting: tuple[ChainPlan, ...]
+    balance: Balance
+    differences: tuple[str, ...]
+    hung: Hung | None
+    readings: Readings
+    checks: tuple[Check, ...]
+
+
+def evaluate(piece: Piece, cancelled: Callable[[], bool] = lambda: False) -> Findings:
+    """Expand, measure, count, hang and check one piece. Raises DomainError if it cannot be."""
+    assembly = expand(piece)
+    hung = hang(assembly, cancelled)
+    return Findings(
+        assembly=assembly,
+        lengths=run_lengths(assembly),
+        closed_length_mm=closed_length_mm(assembly),
+        worn_lengths_mm=worn_lengths_mm(assembly),
+        counts=counts(assembly),
+        rings=rings(assembly),
+        wire=wire_needs(assembly),
+        cuts=cut_list(assembly, 2 if piece.pair else 1),
+        cutting=cutting_plan(assembly, 2 if piece.pair else 1),
+        balance=balance(assembly),
+        differences=differences(assembly),
+        hung=hung,
+        readings=readings(assembly, hung),
+        checks=all_checks(assembly, hung),
+    )
+
+
+def as_json(found: Findings) -> dict[str, Any]:
+    """The report as plain values; the names are a promise, see docs/report.md."""
+    hung = found.hung
+    return {
+        "piece": found.assembly.piece.name,
+        "wearer": found.assembly.piece.wearer.role,
+        "closed_length_mm": _rounded(found.closed_length_mm),
+        "worn_lengths": [{"at": at, "length_mm": _rounded(mm)} for at, mm in found.worn_lengths_mm],
+        "runs": [
+            {
+                "name": run.name,
+                "kind": run.kind,
+                "lies": run.lies,
+                "copies": run.copies,
+                "length_mm": _rounded(run.length_mm),
+                "links": run.links,
+            }
+            for run in found.lengths
+        ],
+        "counts": [_count(counted) for counted in found.counts],
+        "rings": [
+            {
+                "part": r.id,
+                "letter": r.letter,
+                "count": r.count,
+                "to_open": r.to_open,
+                "leave_closed": r.leave_closed,
+            }
+            for r in found.rings
+        ],
+        "wire": [
+            {
+                "unit": w.unit,
+                "wire": w.wire,
+                "each_mm": _rounded(w.each_mm),
+                "count": w.count,
+                "total_mm": _rounded(w.total_mm),
+            }
+            for w in found.wire
+        ],
+        "cuts": [
+            {
+                "chain": cut.chain,
+                "links": cut.links,
+                "length_mm": _rounded(cut.length_mm),
+                "count": cut.count,
+            }
+            for cut in found.cuts
+        ],
+        "chain": [
+            {"chain": p.chain, "links_used": p.links_used, "links_needed": p.links_needed}
+            for p in found.cutting
+        ],
+        "balance": {
+            "total_g": _rounded(found.balance.total_g),
+            "left_g": _rounded(found.balance.left_g),
+            "right_g": _rounded(found.balance.right_g),
+        },
+        "differences": list(found.differences),
+        "hang": {
+            "state": hung.state if hung else "empty",
+            "cause": hung.solution.cause if hung else "",
+            "falls_mm": {run: _rounded(mm) for run, mm in found.readings.falls_mm.items()},
+            "gaps_mm": [
+                {"between": [upper, lower], "gap_mm": _rounded(mm)}
+                for upper, lower, mm in found.readings.gaps_mm
+            ],
+        },
+        "checks": [
+            {
+                "code": check.code,
+                "severity": check.severity,
+                "place": check.place,
+                "message": check.message,
+                "repair": check.repair,
+            }
+            for check in found.checks
+        ],
+    }
+
+
+def _count(counted: Counted) -> dict[str, Any]:
+    row: dict[str, Any] = {
+        "part": counted.id,
+        "name": counted.name,
+        "kind": counted.kind,
+        "letter": counted.letter,
+        "count": counted.count,
+    }
+    if counted.length_mm is not None:
+        row["length_mm"] = _rounded(counted.length_mm)
+    return row
+
+
+def _rounded(value: float | None) -> float | None:
+    return None if value is None else round(value, 4)
+
+
+def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
+    """The report for people, in the display unit."""
+    piece = found.assembly.piece
+
+    def length(mm: float | None) -> str:
+        return "unknown" if mm is None else format_length(mm, unit, with_unit=True)
+
+    lines = [piece.name, f"for {piece.wearer.role}", ""]
+    lines += [f"Closed length  {length(found.closed_length_mm)}", "", "Runs"]
+    lines += [
+        f"  {r.name:<28} {length(r.length_mm):>12}  {r.links:>5} links" for r in found.lengths
+    ]
+    lines += ["", "Cut"]
+    lines += [
+        f"  {c.count} × {c.links} links of {found.assembly.things[c.chain].name}"
+        f" ({length(c.length_mm)})"
+        for c in found.cuts
+    ]
+    lines += ["", "Count"]
+    for counted in found.counts:
+        amount = f"{counted.count}" if counted.count else length(counted.length_mm)
+        lines.append(f"  {counted.letter:>2}  {counted.name:<36} {counted.kind:<12} {amount:>9}")
+    lines += ["", f"Hang: {found.hung.state if found.hung else 'nothing to hang'}"]
+    lines += [f"  fall of {run:<20} {length(mm)}" for run, mm in found.readings.falls_mm.items()]
+    lines += ["", "Checks" if found.checks else "Checks: nothing to mend"]
+    lines += [f"  {c.severity}: {c.place}: {c.message}" for c in found.checks]
+    return "\n".join(lines) + "\n"

@@ -1,0 +1,25 @@
+"""The made-up workshop: the wardrobe of the Lantern House, an invented playhouse.
+
+Pieces are ordinary piece files beside this module; wearers are roles.
+"""
+
+from pathlib import Path
+
+from maglia.core.record import DomainError
+
+PIECES = Path(__file__).parent / "pieces"
+FIRST = "lamplighters-collar"
+
+
+def demo_names() -> list[str]:
+    """Names of the demo pieces, the first one first."""
+    names = sorted(path.stem for path in PIECES.glob("*.json"))
+    return sorted(names, key=lambda name: name != FIRST)
+
+
+def demo_path(name: str | None = None) -> Path:
+    """File of a demo piece, the first one by default. Raises DomainError for an unknown name."""
+    chosen = name or FIRST
+    if chosen not in demo_names():
+        raise DomainError(f"there is no demo piece “{chosen}”; there are {', '.join(demo_names())}")
+    return PIECES / f"{chosen}.json"

@@ -1,0 +1,64 @@
+"""The real window, offscreen, on a piece of the demo."""
+
+import pytest
+
+from maglia.bench.session import Session
+from maglia.bench.start import demo_tray
+from maglia.bench.theme import THEMES, load_fonts
+from maglia.bench.window import Window
+from maglia.demo import demo_path
+
+
+class Bench:
+    """Drives a window as a maker would: by keys."""
+
+    def __init__(self, qtbot, window):
+        self.qtbot, self.window, self.session = qtbot, window, window.session
+
+    def press(self, *keys, modifier=None):
+        from PySide6.QtCore import Qt
+
+        for key in keys:
+            target = self.window.focusWidget()
+            self.qtbot.keyClick(target, key, modifier or Qt.KeyboardModifier.NoModifier)
+
+    def type(self, text):
+        for letter in text:
+            self.qtbot.keyClicks(self.window.focusWidget(), letter)
+
+    def insert(self, text):
+        """Enter, a few letters, Enter."""
+        from PySide6.QtCore import Qt
+
+        self.press(Qt.Key.Key_Return)
+        self.type(text)
+        self.press(Qt.Key.Key_Return)
+
+    def settled(self):
+        """Wait for the results of the piece as it is now."""
+        piece = self.session.piece
+        self.qtbot.waitUntil(
+            lambda: (
+                self.session.findings is not None and self.session.findings.assembly.piece is piece
+            ),
+            timeout=10_000,
+        )
+        return self.session.findings
+
+
+@pytest.fixture
+def bench(qtbot):
+    load_fonts()
+    session = Session(demo_tray())
+    session.open(demo_path(), as_copy=True)
+    window = Window(session, THEMES["felt"])
+    window._may_leave = lambda: True  # no dialogs in tests
+    qtbot.addWidget(window)
+    window.resize(1280, 800)
+    window.show()
+    qtbot.waitExposed(window)
+    window.rule.setFocus()
+    made = Bench(qtbot, window)
+    made.settled()
+    yield made
+    session.finish()

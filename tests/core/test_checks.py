@@ -1,0 +1,106 @@
+"""Each check finds its fault, says by how much, and is silent without it."""
+
+from dataclasses import replace
+
+import pytest
+
+from maglia.core.edit import set_count, spot_of
+from maglia.core.report import evaluate
+from workshop import CATCH, CHAIN, CLASP, PARTS, RING, chain, drop, piece, rings, strand, unit
+
+TAIL = (rings(part="small"), chain(4), unit("dangle"))
+
+
+def checks(made):
+    return {check.code: check for check in evaluate(made).checks}
+
+
+def with_part(new):
+    return tuple(new if part.id == new.id else part for part in PARTS)
+
+
+def good():
+    return piece(strand(chain(41), rings()), drop("Middle", 0, *TAIL, lies="fold"))
+
+
+def test_a_good_piece_has_none():
+    assert checks(good()) == {}
+
+
+def test_no_link_on_the_fold_and_its_repair():
+    made = piece(strand(chain(40), rings()), drop("Middle", 0, *TAIL, lies="fold"))
+    check = checks(made)["no-link-on-fold"]
+    assert check.severity == "stop"
+    assert "40 links is even" in check.message
+    repair = check.repairs[0]
+    mended = set_count(made, spot_of(made, repair.run, repair.item), repair.count).piece
+    assert "no-link-on-fold" not in checks(mended)
+
+
+@pytest.mark.parametrize(("wire", "found"), [(1.95, False), (1.96, True)])
+def test_a_ring_must_pass_the_hole(wire, found):
+    # Links 2.0 mm wide inside take wire up to 1.95 mm.
+    thick, wide = replace(RING, wire_mm=wire), replace(CLASP, eye_mm=3.0)
+    parts = tuple({p.id: p for p in (*PARTS, thick, wide)}.values())
+    made = piece(strand(chain(41), rings()), parts=parts)
+    assert ("ring-too-thick" in checks(made)) is found
+
+
+def test_many_rings_share_one_link():
+    made = piece(strand(chain(41), rings(abreast=3)))
+    assert "2.40 mm" in checks(made)["opening-too-full"].message
+
+
+@pytest.mark.parametrize(
+    ("catch", "clasp", "said"),
+    [
+        (replace(CATCH, inner_mm=2.5), CLASP, "0.5 mm too small"),
+        (replace(CATCH, wire_mm=1.7), CLASP, "thicker than the gape"),
+        (CATCH, replace(CLASP, sort="toggle", bar_mm=6.0), "slips back"),
+    ],
+)
+def test_the_clasp_must_bite(catch, clasp, said):
+    parts = tuple({p.id: p for p in (*PARTS, catch, clasp)}.values())
+    made = piece(strand(chain(41), rings()), parts=parts)
+    assert said in checks(made)["clasp-cannot-bite"].message
+
+
+@pytest.mark.parametrize(("links", "found"), [(4, False), (5, True)])
+def test_a_drop_must_not_stick_out(links, found):
+    row = [drop("Middle", 0, *TAIL, lies="fold"), drop("A", 4, *TAIL), drop("B", 8, *TAIL)]
+    long = (rings(part="small"), chain(links), unit("dangle"))
+    row[1] = drop("A", 4, *long)
+    found_checks = checks(piece(strand(chain(41), rings()), *row))
+    assert ("drop-sticks-out" in found_checks) is found
+    if found:
+        check = found_checks["drop-sticks-out"]
+        assert "3.0 mm below" in check.message
+        assert check.repair == "take 1 link off its chain"
+
+
+@pytest.mark.parametrize(("at", "found"), [(3, False), (2, True)])
+def test_drops_need_room(at, found):
+    # Beads of 8 mm need 9 mm: three links of 3 mm are enough, two are not.
+    row = (drop("Middle", 0, *TAIL, lies="fold"), drop("A", at, *TAIL))
+    assert ("drops-too-close" in checks(piece(strand(chain(41), rings()), *row))) is found
+
+
+@pytest.mark.parametrize(("links", "found"), [(5, False), (6, True)])
+def test_the_middle_drop_may_keep_the_line_of_the_row(links, found):
+    def hung(count):
+        return (rings(part="small"), chain(count), unit("dangle"))
+
+    row = (
+        drop("Middle", 0, *hung(links), lies="fold"), drop("A", 4, *hung(4)), drop("B", 8, *hung(3))
+    )  # fmt: skip
+    assert ("drop-sticks-out" in checks(piece(strand(chain(41), rings()), *row))) is found
+
+
+def test_unknown_sizes_are_named():
+    made = piece(strand(chain(41), rings()), parts=with_part(replace(CHAIN, pitches_mm=None)))
+    found = evaluate(made)
+    assert found.closed_length_mm is None
+    check = next(c for c in found.checks if c.code == "size-unknown")
+    assert "pitch of “Chain 3”" in check.message
+    light = with_part(replace(CLASP, mass_g=None))
+    assert "mass-unknown" in checks(piece(strand(chain(41), rings()), parts=light))

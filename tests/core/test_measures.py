@@ -1,0 +1,92 @@
+"""Measures as people write them. Gauges against the printed tables of ASTM B258 and BS 3737."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from maglia.core.measures import (
+    Length,
+    Links,
+    MeasureError,
+    format_length,
+    format_wire,
+    parse_length,
+    parse_wire,
+)
+
+
+@pytest.mark.parametrize(
+    ("text", "mm"),
+    [
+        ("45", 45.0), ("4.5cm", 45.0), ("4,5 cm", 45.0), ('1 3/4"', 44.45), ("16.5 in", 419.1),
+        ("=120/2-3", 57.0), ("120/2-3", 57.0), ("1½″", 38.1), ("½ in", 12.7), ("3/4 inch", 19.05),
+        ("0.5 m", 500.0), ("2 x", None), ("=(10+5)*2mm", 30.0), ("10 mm + 1 in", 35.4),
+        (".5cm", 5.0), ("1 3⁄16 in", 30.1625),
+    ],
+)  # fmt: skip
+def test_lengths_as_written(text, mm):
+    if mm is None:
+        with pytest.raises(MeasureError, match="“x”"):
+            parse_length(text)
+    else:
+        assert parse_length(text).mm == pytest.approx(mm, abs=1e-9)
+
+
+def test_a_bare_number_is_in_the_display_unit():
+    assert parse_length("16 1/2", "in") == Length(pytest.approx(419.1))
+    assert parse_length("4,5", "cm").mm == pytest.approx(45)
+
+
+@pytest.mark.parametrize(("text", "count"), [("30 links", 30), ("1 link", 1), ("=2*15 links", 30)])
+def test_links_are_counted(text, count):
+    assert parse_length(text) == Links(count)
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("", "nothing"), ("abc", "“abc”"), ("12 furlongs", "“furlongs”"), ("3 +", "missing"),
+        ("(3", "bracket"), ("5/0", "zero"), ("-4", "understood"), ("2-5", "above zero"),
+        ("2.5 links", "whole"), ("3 mm + 4 links", "same kind"), ("2 in * 3 in", "plain"),
+        ("1 3/0 in", "zero"), ("9" * 300, "200"), ("4 $", "“$”"),
+    ],
+)  # fmt: skip
+def test_errors_say_what_was_not_understood(text, said):
+    with pytest.raises(MeasureError, match=said.replace("$", r"\$")):
+        parse_length(text)
+
+
+@given(st.integers(1, 16 * 400))
+def test_every_sixteenth_survives_being_written_and_read(sixteenths):
+    mm = sixteenths * 25.4 / 16
+    assert parse_length(format_length(mm, "in")).mm == pytest.approx(mm, abs=1e-9)
+
+
+@given(st.floats(0.1, 9000), st.sampled_from(["mm", "cm"]))
+def test_metric_lengths_survive_to_what_is_shown(mm, unit):
+    assert parse_length(format_length(mm, unit, with_unit=True)).mm == pytest.approx(mm, abs=0.0501)
+
+
+def test_shown_lengths():
+    assert format_length(44.45, "in") == "1¾″"
+    assert format_length(30.1625, "in") == "1 3⁄16″"
+    assert format_length(45.25, "cm", with_unit=True) == "4.53 cm"
+    assert format_length(-3.0) == "−3.0"
+
+
+@pytest.mark.parametrize(
+    ("text", "mm"),
+    [("18 AWG", 1.024), ("20awg", 0.812), ("AWG 24", 0.511), ("20 SWG", 0.914), ("0.8", 0.8)],
+)
+def test_wire_sizes(text, mm):
+    assert parse_wire(text) == pytest.approx(mm, abs=6e-4)
+
+
+def test_a_gauge_always_names_its_system():
+    with pytest.raises(MeasureError, match="20 AWG or 20 SWG"):
+        parse_wire("20 ga")
+    with pytest.raises(MeasureError, match="no such SWG"):
+        parse_wire("17 SWG")
+    assert format_wire(0.812, "AWG") == "20 AWG"
+    assert format_wire(0.87, "AWG") == "0.87 mm (near 19 AWG)"
+    assert format_wire(0.914, "SWG") == "20 SWG"

@@ -1,0 +1,61 @@
+"""Piece files that must be refused, and a part of what must be said."""
+
+import json
+
+GOOD = {
+    "format": "maglia-piece",
+    "version": 1,
+    "name": "Small",
+    "parts": [{"kind": "chain", "id": "c", "name": "C", "pitches_mm": [3.0]}],
+    "runs": [{"name": "Strand", "centre": {"kind": "chain", "part": "c", "links": 9}}],
+}
+
+
+def changed(**more):
+    return json.dumps({**GOOD, **more})
+
+
+def strand_with(centre):
+    return changed(runs=[{"name": "Strand", "centre": centre}])
+
+
+def part_with(**more):
+    return changed(parts=[{**GOOD["parts"][0], **more}])
+
+
+CASES = {
+    "empty": ("", "empty"),
+    "blank": ("  \n", "empty"),
+    "binary": (b"\x89PNG\r\n\x1a\n\x00\xff", "not a whole JSON"),
+    "truncated": (json.dumps(GOOD)[:-9], "not a whole JSON"),
+    "another format": ('{"format": "else"}', "not a piece"),
+    "a list": ("[]", "not a piece"),
+    "newer": (changed(version=2), "version 2"),
+    "no version": (json.dumps({"format": "maglia-piece"}), "version None"),
+    "deep": ('{"a":' * 5000 + "1" + "}" * 5000, "not a whole JSON"),
+    "deep repeat": (
+        changed(runs=[{"name": "S", "items": [json.loads(
+            '{"kind":"repeat","times":2,"items":[' * 150
+            + '{"kind":"chain","part":"c","links":1}' + "]}" * 150)]}]),
+        "nothing was loaded",
+    ),
+    "nan": (changed(name="x").replace("3.0", "NaN"), "not a whole JSON"),
+    "infinite": (changed().replace("3.0", "1e999"), "pitches_mm 1"),
+    "negative": (part_with(wire_mm=-0.5), "parts “C”, wire_mm is -0.5"),
+    "zero pitch": (part_with(pitches_mm=[0]), "pitches_mm 1 is 0"),
+    "words for a number": (part_with(wire_mm="thick"), "wire_mm is 'thick'"),
+    "a million links": (
+        strand_with({"kind": "chain", "part": "c", "links": 1_000_000}),
+        "runs “Strand”, centre, links is 1000000",
+    ),
+    "a million through repeats": (
+        changed(runs=[{**GOOD["runs"][0], "items": [
+            {"kind": "repeat", "times": 20000, "items": [
+                {"kind": "chain", "part": "c", "links": 20000}]}]}]),
+        "run “Strand” brings the piece to more than 120,000",
+    ),
+    "unknown field": (changed(colour="red"), "“colour” is not a field"),
+    "missing field": (strand_with({"kind": "chain", "part": "c"}), "“links” is missing"),
+    "unknown kind": (strand_with({"kind": "rope"}), "kind is missing or unknown"),
+    "missing part": (strand_with({"kind": "chain", "part": "d", "links": 3}), "uses “d”"),
+}  # fmt: skip
