@@ -81,7 +81,7 @@ class FormView(QWidget):
         words = "The piece hangs here."
         if found is not None and found.hung is not None:
             words = f"It cannot hang: {found.hung.solution.cause}."
-        elif not self.session.piece.runs:
+        elif not self.session.assembly.members:
             words = "An empty board. The piece will hang here, link by link."
         painter.setPen(self.theme.colour("ink"))
         painter.setFont(font(15))

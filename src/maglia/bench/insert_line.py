@@ -36,6 +36,7 @@ class InsertLine(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName("What fits")
         self.list.setIconSize(ICON)
+        self.list.setMaximumHeight(168)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.hint = QLabel("↑ ↓ choose · Enter puts in · Esc leaves")
         self.hint.setObjectName("quiet")

@@ -11,6 +11,7 @@ from typing import Any
 
 from maglia.core.edit import (
     CENTRE,
+    WHOLE,
     Edited,
     Spot,
     add_row,
@@ -41,7 +42,7 @@ from maglia.core.piece import (
 )
 from maglia.core.record import DomainError
 from maglia.core.tray import Tray
-from maglia.core.units import BeadLink, Cluster, Dangle, Tassel
+from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
 
 UNITS = (BeadLink, Dangle, Tassel, Cluster)
 
@@ -114,19 +115,20 @@ def _offer(
             return None
         where = f"every {wish.every} links" if wish.every else "here"
         words = f"{'Drops' if wish.every else 'Drop'} {where}: {thing.name}"
-        return Offer(
-            words, _size(thing), thing, lambda: _hang(wish, thing, piece, things, spot, mark)
-        )
+
+        def hang() -> Edited:
+            return _hang(wish, thing, piece, things, spot, mark)
+
+        return Offer(words, _size(thing, things), thing, hang)
     if isinstance(thing, Clasp):
-        return Offer(
-            f"Close with {thing.name}", _size(thing), thing, lambda: _close(thing, piece, things)
-        )
+        words = f"Close with {thing.name}"
+        return Offer(words, _size(thing, things), thing, lambda: _close(thing, piece, things))
     item = as_item(thing, wish.count)
     if item is None:
         return None
     count = wish.count or (getattr(item, "links", None) if isinstance(thing, Chain) else None)
     words = f"{count} × {thing.name}" if count else thing.name
-    return Offer(words, _size(thing), thing, lambda: _put(thing, item, piece, things, spot))
+    return Offer(words, _size(thing, things), thing, lambda: _put(thing, item, piece, things, spot))
 
 
 def as_item(thing: Any, count: int | None) -> Item | None:
@@ -148,7 +150,10 @@ def as_item(thing: Any, count: int | None) -> Item | None:
     return item
 
 
-def _size(thing: Any) -> str:
+def _size(thing: Any, things: dict[str, Any]) -> str:
+    if isinstance(thing, BeadLink | Dangle):
+        span = unit_span_mm(thing, things)
+        return "" if span is None else format_length(span, "mm", with_unit=True)
     for field in ("pitches_mm", "inner_mm", "length_mm", "height_mm", "width_mm", "span_mm"):
         value = getattr(thing, field, None)
         if value:
@@ -214,6 +219,8 @@ def _hang(
     piece = _with_needed(piece, ring, things)
     last: Item = UnitItem(unit=thing.id) if isinstance(thing, UNITS) else PartItem(part=thing.id)
     items: Items = (RingItem(part=ring.id), last)
+    if spot.path == WHOLE:
+        raise DomainError(f"“{spot.owner}” is made by its rule; hang the drop from a run")
     host = item_of(piece, spot)
     if wish.every:
         return _row(wish, piece, spot, host, items)

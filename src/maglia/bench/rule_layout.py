@@ -64,7 +64,8 @@ def lay_out(assembly: Assembly) -> RuleLayout:
 
 
 def is_unfolded(assembly: Assembly) -> bool:
-    return any(path.side == "whole" for path in assembly.paths)
+    """Whether a run stands on one side only, so that both halves have to be shown."""
+    return any(path.side == "whole" and path.kind != "extender" for path in assembly.paths)
 
 
 class _Layout:
@@ -92,6 +93,8 @@ class _Layout:
             self._lay_loose()
             y = max(y + above, self._lay_drops(drops))
             self._lay_loose()
+        self._lay_drops(drops)
+        self._lay_loose()
         boxes = [laid.box for laid in self.rule.laid]
         self.rule.width = max((box[2] for box in boxes), default=0.0)
         self.rule.left = min((box[0] for box in boxes), default=0.0) if self.unfolded else 0.0
@@ -105,7 +108,9 @@ class _Layout:
 
     def _hangs(self, path: Path) -> bool:
         run = next(r for r in self.assembly.runs if r.name == path.run)
-        if path.kind in ("drop", "extender") or run.lies in ("fold", "paired", "free"):
+        if path.kind == "extender":
+            return False
+        if path.kind == "drop" or run.lies in ("fold", "paired", "free"):
             first = path.stations[0].members[0]
             if path.kind in ("swag", "strand") and run.lies != "fold":
                 return False
@@ -130,6 +135,8 @@ class _Layout:
             place = self.rule.at[host[:2]]
             x = place[0]
             self.rule.joins.append((place, (x, y)))
+        if path.kind == "extender":
+            x = max((lane.end for lane in self.rule.lanes), default=0.0)
         start = x
         for station in path.stations:
             length = station.span_mm or 0.0

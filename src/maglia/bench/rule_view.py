@@ -16,10 +16,19 @@ from maglia.bench.rule_layout import Laid, RuleLayout, lay_out
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 from maglia.core.assembly import Assembly
-from maglia.core.edit import Edited, Spot, count_at, first_spot, item_of, item_words, set_count
+from maglia.core.edit import (
+    WHOLE,
+    Edited,
+    Spot,
+    count_at,
+    first_spot,
+    item_of,
+    set_count,
+    words_at,
+)
 from maglia.core.measures import Links, format_length, parse_length
 from maglia.core.parts import Chain, Connector
-from maglia.core.piece import ChainItem, Item
+from maglia.core.piece import ChainItem
 from maglia.core.record import DomainError
 
 NAMES_WIDTH = 92
@@ -74,11 +83,14 @@ class RuleView(QWidget):
         spot = self.session.spot
         words = "empty"
         if spot is not None:
-            words = f"{spot.owner}, {item_words(self.session.piece, self._item(spot))}"
+            words = f"{spot.owner}, {words_at(self.session.piece, spot)}"
         self.setAccessibleDescription(words)
 
-    def _item(self, spot: Spot) -> Item:
-        return item_of(self.session.piece, spot)
+    def _chain_at(self, spot: Spot | None) -> ChainItem | None:
+        if spot is None or spot.path == WHOLE:
+            return None
+        item = item_of(self.session.piece, spot)
+        return item if isinstance(item, ChainItem) else None
 
     # --- scale --------------------------------------------------------------------------------
 
@@ -136,7 +148,7 @@ class RuleView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_ruler(painter)
         self._paint_cursor(painter)
-        if not self.session.piece.runs:
+        if not self.session.assembly.members:
             self._paint_empty(painter)
 
     def _drawn(self) -> QPixmap:
@@ -292,17 +304,16 @@ class RuleView(QWidget):
         painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
 
     def _tag_words(self, spot: Spot) -> str:
-        item = item_of(self.session.piece, spot)
-        words = item_words(self.session.piece, item)
-        length = self._length_at(spot)
+        words = words_at(self.session.piece, spot)
+        length = self._length_at(spot) if spot.path != WHOLE else None
         if length is not None:
             words += f" · {self.session.length(length)}"
-        if self.session.mark and isinstance(item, ChainItem):
+        if self.session.mark and self._chain_at(spot):
             words += f" · at link {self.session.mark}"
         return words
 
     def _length_at(self, spot: Spot) -> float | None:
-        members = {m.id for m in self.session.members_at(spot)}
+        members = {m.id for m in self.session.members_at(spot) if m.side != "left"}
         for path in self.session.assembly.paths:
             spans = [s.span_mm for s in path.stations if members & set(s.members)]
             if spans:
@@ -334,12 +345,8 @@ class RuleView(QWidget):
 
     def mark_place(self) -> QPointF | None:
         """Where the marked link lies, in pixels."""
-        spot = self.session.spot
-        if spot is None:
-            return None
-        item = item_of(self.session.piece, spot)
-        members = self.session.members_at(spot)
-        if not isinstance(item, ChainItem) or not members:
+        members = self.session.members_at(self.session.spot)
+        if self._chain_at(self.session.spot) is None or not members:
             return None
         member = next((m for m in members if m.side != "left"), members[0])
         link = self.session.mark
@@ -412,10 +419,8 @@ class RuleView(QWidget):
     def mark_by(self, by: int) -> None:
         """Move the mark along the links of the chain under the cursor."""
         spot = self.session.spot
-        if spot is None:
-            return
-        item = item_of(self.session.piece, spot)
-        if isinstance(item, ChainItem):
+        item = self._chain_at(spot)
+        if spot is not None and item is not None:
             central = spot.path == (-1,)
             top = item.links // 2 if central else item.links
             low = 0 if central and item.links % 2 else 1
@@ -467,13 +472,14 @@ class RuleView(QWidget):
 
     def _written(self, spot: Spot, text: str) -> Edited:
         """A plain number on chain is a length unless links are said; elsewhere it is a count."""
-        item = item_of(self.session.piece, spot)
+        item = self._chain_at(spot)
         amount = parse_length(text, self.session.unit)
         if isinstance(amount, Links):
             return set_count(self.session.piece, spot, amount.count)
-        if not isinstance(item, ChainItem):
+        if item is None:
             if not text.strip().isdigit():
-                raise DomainError(f"“{text}”: {item.kind} are counted; write a whole number")
+                words = count_at(self.session.piece, spot)[1]
+                raise DomainError(f"“{text}”: {words} are counted; write a whole number")
             return set_count(self.session.piece, spot, int(text))
         chain = self.session.assembly.things[item.part]
         if not isinstance(chain, Chain) or not chain.pitches_mm:

@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from maglia.core.assembly import Assembly, Member
-from maglia.core.edit import Edited, Spot, first_spot, item_of, spot_of
+from maglia.core.edit import Edited, Spot, count_at, opening_spot, spot_of
 from maglia.core.expand import expand
 from maglia.core.hang.solve import Cancelled
 from maglia.core.measures import LengthUnit, format_length
@@ -126,7 +126,7 @@ class Session(QObject):
         self.changed.emit()
 
     def _reset(self, piece: Piece, path: Path | None) -> None:
-        spot = first_spot(piece, piece.runs[0].name) if piece.runs else None
+        spot = opening_spot(piece)
         self.path, self.saved = path, piece
         self.states, self.now = [State(piece, spot, "opened")], 0
         self.findings = None
@@ -207,10 +207,9 @@ class Session(QObject):
     def _mend_cursor(self) -> None:
         try:
             if self._spot is not None:
-                item_of(self.piece, self._spot)
+                count_at(self.piece, self._spot)
         except DomainError:
-            runs = self.piece.runs
-            self._spot = first_spot(self.piece, runs[0].name) if runs else None
+            self._spot = opening_spot(self.piece)
 
     def _on_answer(self, number: int, found: object) -> None:
         if number != self.number:

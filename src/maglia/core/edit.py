@@ -9,11 +9,23 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from maglia.core.parts import Part
-from maglia.core.piece import Item, Items, Piece, Place, RepeatItem, Run, catalogue
+from maglia.core.piece import (
+    Item,
+    Items,
+    Piece,
+    Place,
+    RepeatItem,
+    Run,
+    StrungItem,
+    TiedRows,
+    catalogue,
+)
 from maglia.core.record import DomainError
 from maglia.core.units import Unit
 
 CENTRE = -1
+WHOLE: tuple[int, ...] = ()
+"""Path of a spot that is a set of tied rows as a whole."""
 
 
 @dataclass(frozen=True)
@@ -47,7 +59,9 @@ def spot_of(piece: Piece, run: str, item: int) -> Spot | None:
     if owner is None:
         rows = [r for r in piece.rows if run.startswith(f"{r.name} ")]
         owner = max(rows, key=lambda r: len(r.name), default=None)
-    if owner is None or not hasattr(owner, "items"):
+    if isinstance(owner, TiedRows):
+        return Spot(owner.name, WHOLE)
+    if owner is None:
         return None
     if item == 0:
         return Spot(owner.name, (CENTRE,)) if getattr(owner, "centre", None) else None
@@ -142,19 +156,24 @@ COUNTED = {
 
 def count_at(piece: Piece, spot: Spot) -> tuple[int, str]:
     """The count at a spot and what it counts; a unit or single part counts 1."""
+    if spot.path == WHOLE:
+        return len(owner_of(piece, spot.owner).rows), "rows"
     item = item_of(piece, spot)
     field, words = COUNTED.get(item.kind, ("", "of it"))
     return (getattr(item, field) if field else 1), words
 
 
 def set_count(piece: Piece, spot: Spot, count: int) -> Edited:
-    """Set links, rings or repeats. More than one of a single unit or part makes a repeat of it."""
-    item = item_of(piece, spot)
+    """Set links, rings, repeats or tied rows. More than one of a single unit or part makes a
+    repeat of it; one row more puts a wider one on top of a triangle."""
     before, words = count_at(piece, spot)
     if count < 1:
         raise DomainError(f"“{spot.owner}”: {count} {words} is less than one; delete it instead")
     if count > 20_000:
         raise DomainError(f"“{spot.owner}”: {count:,} {words} is more than 20,000")
+    if spot.path == WHOLE:
+        return _set_rows(piece, spot, count)
+    item = item_of(piece, spot)
     field = COUNTED.get(item.kind, ("", ""))[0]
     if field:
         changed: Item = replace(item, **{field: count})  # type: ignore[arg-type]
@@ -165,9 +184,20 @@ def set_count(piece: Piece, spot: Spot, count: int) -> Edited:
     return Edited(put(piece, spot, changed), f"{spot.owner}: {before} → {count} {words}", spot)
 
 
+def _set_rows(piece: Piece, spot: Spot, count: int) -> Edited:
+    owner = owner_of(piece, spot.owner)
+    last = owner.rows[-1]
+    is_band = len(owner.rows) > 1 and owner.rows[0] == last
+    rows = (last,) * count if is_band else tuple(last + count - 1 - k for k in range(count))
+    changed = _with_owner(piece, owner, replace(owner, rows=rows))
+    return Edited(changed, f"{spot.owner}: {len(owner.rows)} → {count} rows", spot)
+
+
 def insert_after(piece: Piece, spot: Spot, item: Item) -> Edited:
     """Put an item outward of a spot."""
     owner = owner_of(piece, spot.owner)
+    if spot.path == WHOLE:
+        raise DomainError(f"“{spot.owner}” is made by its rule; put parts into a run")
     path: tuple[int, ...] = (0,)
     if spot.path == (CENTRE,) or not owner.items:
         items: Items = (item, *owner.items)
@@ -183,6 +213,8 @@ def insert_after(piece: Piece, spot: Spot, item: Item) -> Edited:
 def delete(piece: Piece, spot: Spot) -> Edited:
     """Take an item out; the last item of a drop or row takes the whole run with it."""
     owner = owner_of(piece, spot.owner)
+    if spot.path == WHOLE:
+        return remove_run(piece, spot.owner)
     if spot.path == (CENTRE,):
         return _delete_centre(piece, owner, spot)
     words = f"{spot.owner}: {item_words(piece, item_of(piece, spot))} taken out"
@@ -224,9 +256,7 @@ def remove_run(piece: Piece, name: str) -> Edited:
         runs=tuple(r for r in piece.runs if r.name not in gone),
         rows=tuple(r for r in piece.rows if r.name not in gone),
     )
-    left = changed.runs[0].name if changed.runs else None
-    spot = first_spot(changed, left) if left else None
-    return Edited(changed, f"{name} taken out", spot)
+    return Edited(changed, f"{name} taken out", opening_spot(changed))
 
 
 def _hosts(owner: Any) -> set[str]:
@@ -235,8 +265,16 @@ def _hosts(owner: Any) -> set[str]:
     return found | ({owner.run} if isinstance(getattr(owner, "run", None), str) else set())
 
 
+def opening_spot(piece: Piece) -> Spot | None:
+    """Where the cursor stands when a piece is opened."""
+    owners = (*piece.runs, *piece.rows)
+    return first_spot(piece, owners[0].name) if owners else None
+
+
 def first_spot(piece: Piece, owner_name: str) -> Spot | None:
     owner = owner_of(piece, owner_name)
+    if isinstance(owner, TiedRows):
+        return Spot(owner_name, WHOLE)
     if getattr(owner, "centre", None) is not None:
         return Spot(owner_name, (CENTRE,))
     return Spot(owner_name, (0,)) if getattr(owner, "items", ()) else None
@@ -274,6 +312,14 @@ def with_part(piece: Piece, thing: Part | Unit) -> Piece:
     return replace(piece, parts=(*piece.parts, thing))  # type: ignore[arg-type]
 
 
+def words_at(piece: Piece, spot: Spot) -> str:
+    """What is at a spot in a few words."""
+    if spot.path == WHOLE:
+        owner = owner_of(piece, spot.owner)
+        return f"{spot.owner}, rows of {', '.join(map(str, owner.rows))}"
+    return item_words(piece, item_of(piece, spot))
+
+
 def item_words(piece: Piece, item: Item) -> str:
     """An item in a few words: “84 links Rolo 3”, “2 rings …”."""
     things = catalogue(piece)
@@ -282,6 +328,9 @@ def item_words(piece: Piece, item: Item) -> str:
         return f"{item.times} × ({inner})"
     ref = next(getattr(item, f) for f in ("unit", "part", "thread") if hasattr(item, f))
     name = str(things[ref].name if ref in things else ref)
+    if isinstance(item, StrungItem):
+        pattern = [things[bead].name if bead in things else bead for bead in item.pattern]
+        name = " + ".join(pattern if len(pattern) < 3 else [*pattern[:2], "…"])
     field = COUNTED.get(item.kind, ("", ""))[0]
     if item.kind == "chain":
         return f"{item.links} links {name}"

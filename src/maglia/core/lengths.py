@@ -46,8 +46,8 @@ def _own_length(assembly: Assembly, path: Path) -> float | None:
 
 
 def closed_length_mm(assembly: Assembly) -> float | None:
-    """Sum of spans once round the main strand, clasp done up; None without one or unknown."""
-    return assembly.main.length_mm if assembly.main else None
+    """Sum of spans once round the main strand, clasp done up; None if it is open or unknown."""
+    return assembly.main.length_mm if assembly.main and assembly.main.closed else None
 
 
 def worn_lengths_mm(assembly: Assembly) -> tuple[tuple[str, float], ...]:
@@ -75,11 +75,16 @@ def worn_lengths_mm(assembly: Assembly) -> tuple[tuple[str, float], ...]:
 
 
 def thickness_mm(assembly: Assembly) -> float:
-    """Thickness of the main strand, as it lies on the body: its thickest bead or link, mm."""
-    if assembly.main is None:
-        return 0.0
-    members = (assembly.members[i] for s in assembly.main.stations for i in s.members)
-    return max((member_width_mm(assembly, member) for member in members), default=0.0)
+    """Prevailing thickness of the main strand as it lies on the body, mm: that of the parts which
+    make up most of its length. Clasp and rings lie flat and count by their wire."""
+    shares: dict[float, float] = {}
+    for station in assembly.main.stations if assembly.main else ():
+        member = assembly.members[station.members[0]]
+        thing = assembly.thing(member)
+        flat = isinstance(thing, Ring | Clasp)
+        thick = getattr(thing, "wire_mm", None) if flat else member_width_mm(assembly, member)
+        shares[thick or 0.0] = shares.get(thick or 0.0, 0.0) + (station.span_mm or 0.0)
+    return max(shares, key=lambda thick: (shares[thick], thick), default=0.0)
 
 
 def member_width_mm(assembly: Assembly, member: Member) -> float:

@@ -224,6 +224,8 @@ class TiedRows(Record):
     hang_ring: Name
     hang: Annotated[tuple[Annotated[int, Ge(1), Le(20)], ...], MinLen(1), MaxLen(60)] = (1,)
     """Rings from each mid down to the row below, row by row (the last number holds on)."""
+    sides: Items = ()
+    """What follows the top row outward, on both sides, when it is the strand itself."""
     end: Place | None = None
 
 

@@ -81,13 +81,13 @@ class Places:
                 known = ", ".join(hole.name for hole in thing.holes)
                 raise DomainError(f"{where}: say which hole of “{thing.name}”: {known}")
             require_hole(thing, place.port, where)
-            hole = _mirror_hole(thing, place.port) if central and side == "left" else place.port
+            hole = mirror_hole(thing, place.port) if central and side == "left" else place.port
             if hole is None:
                 raise DomainError(
                     f"{where}: hole “{place.port}” of “{thing.name}” has no partner on the other "
                     "side of the fold; free the run or choose another hole"
                 )
-            return member.id, hole, central and _mirror_hole(thing, hole) == hole
+            return member.id, hole, central and mirror_hole(thing, hole) == hole
         if isinstance(thing, BeadLink):
             return self._resolve_link_port(place, side, member, thing, central, where)
         if member.kind == "strung":
@@ -141,7 +141,8 @@ def _from_fold(place: Place, side: Where, size: int, where: str) -> int:
     return half + 1 - place.at
 
 
-def _mirror_hole(connector: Connector, name: str) -> str | None:
+def mirror_hole(connector: Connector, name: str) -> str | None:
+    """The hole that lies where this one lies in a mirror on the connector's own middle."""
     hole = hole_of(connector, name)
     if hole is None:
         return None

@@ -16,6 +16,7 @@ from maglia.core.mass import Balance, balance
 from maglia.core.measures import LengthUnit, format_length
 from maglia.core.piece import Piece
 from maglia.core.symmetry import differences
+from maglia.core.wear import OnBody, Worn, on_body, ways_worn
 
 
 @dataclass(frozen=True)
@@ -33,6 +34,8 @@ class Findings:
     cutting: tuple[ChainPlan, ...]
     balance: Balance
     differences: tuple[str, ...]
+    on_body: OnBody | None
+    ways: tuple[Worn, ...]
     hung: Hung | None
     readings: Readings
     checks: tuple[Check, ...]
@@ -54,6 +57,8 @@ def evaluate(piece: Piece, cancelled: Callable[[], bool] = lambda: False) -> Fin
         cutting=cutting_plan(assembly, 2 if piece.pair else 1),
         balance=balance(assembly),
         differences=differences(assembly),
+        on_body=on_body(assembly),
+        ways=ways_worn(piece),
         hung=hung,
         readings=readings(assembly, hung),
         checks=all_checks(assembly, hung),
@@ -119,6 +124,8 @@ def as_json(found: Findings) -> dict[str, Any]:
             "right_g": _rounded(found.balance.right_g),
         },
         "differences": list(found.differences),
+        "on_body": _on_body(found.on_body),
+        "ways": [_way(worn) for worn in found.ways],
         "hang": {
             "state": hung.state if hung else "empty",
             "cause": hung.solution.cause if hung else "",
@@ -138,6 +145,26 @@ def as_json(found: Findings) -> dict[str, Any]:
             }
             for check in found.checks
         ],
+    }
+
+
+def _on_body(body: OnBody | None) -> dict[str, Any] | None:
+    if body is None:
+        return None
+    return {
+        "has_mm": _rounded(body.has_mm),
+        "needed_mm": _rounded(body.needed_mm),
+        "at_least": body.at_least,
+        "why": body.why,
+    }
+
+
+def _way(worn: Worn) -> dict[str, Any]:
+    return {
+        "name": worn.name,
+        "closed_length_mm": _rounded(worn.closed_length_mm),
+        "wraps": worn.wraps,
+        "counts": [_count(c) for c in counts(worn.assembly)],
     }
 
 

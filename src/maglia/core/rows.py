@@ -223,7 +223,7 @@ def _row_run(row: TiedRows, level: int, count: int) -> Run:
         kind="tie" if level else "strand",
         lies="across",
         centre=centre,
-        items=tuple(items),
+        items=(*items, *row.sides) if level == 0 else tuple(items),
         end=row.end if level == 0 else None,
     )
 

@@ -9,7 +9,7 @@ from maglia.bench.painting import parts as draw
 from maglia.bench.painting.materials import tones
 from maglia.core.assembly import Assembly, Member
 from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, End, Ring
-from maglia.core.units import BeadLink, Cluster, Dangle, Tassel
+from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
 
 Points = Sequence[tuple[float, float]]
 """Contact points in mm, y down: a chain's nodes, or the two ends of any other member."""
@@ -76,7 +76,8 @@ def _strung(painter: QPainter, assembly: Assembly, member: Member, points: Point
     for k, ref in enumerate(refs[: len(points) - 1]):
         thing = assembly.things[ref]
         if isinstance(thing, Cluster):
-            thing = assembly.things[thing.carrier]
+            _on_thread(painter, assembly, thing, points[k])
+            continue
         painter.save()
         _along(painter, points[k], points[k + 1])
         if isinstance(thing, Bead):
@@ -85,6 +86,28 @@ def _strung(painter: QPainter, assembly: Assembly, member: Member, points: Point
         elif isinstance(thing, Ring):
             draw.ring(painter, thing, 0.0)
         painter.restore()
+
+
+def _on_thread(
+    painter: QPainter, assembly: Assembly, cluster: Cluster, at: tuple[float, float]
+) -> None:
+    """A cluster on a strand: its ring on edge, what it carries fanned out below."""
+    carrier = assembly.things[cluster.carrier]
+    inner = getattr(carrier, "inner_mm", None) or 3.0
+    spread = 26.0
+    for k, ref in enumerate(cluster.hangs):
+        thing = assembly.things[ref]
+        painter.save()
+        painter.translate(at[0], at[1] + inner / 2)
+        painter.rotate(90 + (k - (len(cluster.hangs) - 1) / 2) * spread)
+        length = unit_span_mm(thing, assembly.things) if isinstance(thing, Dangle) else 8.0
+        _single(painter, assembly, thing, length or 8.0)
+        painter.restore()
+    painter.save()
+    painter.translate(at[0], at[1] - inner / 2)
+    painter.rotate(90)
+    draw.ring(painter, carrier, inner)
+    painter.restore()
 
 
 def draw_connector(painter: QPainter, connector: Connector, frame: QTransform) -> None:

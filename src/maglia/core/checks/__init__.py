@@ -7,13 +7,13 @@ check names its ground: geometry is exact, trade custom is a default the maker m
 from collections.abc import Iterable
 
 from maglia.core.assembly import Assembly
-from maglia.core.checks import catches, drops, fold, openings, unknown
+from maglia.core.checks import body, catches, drops, fold, openings, unknown
 from maglia.core.checks.found import SEVERITIES, Check, Repair
 from maglia.core.hang.hung import Hung
 
 __all__ = ["Check", "Repair", "all_checks"]
 
-SUBJECTS = (unknown, fold, openings, catches, drops)
+SUBJECTS = (unknown, fold, openings, catches, body, drops)
 
 
 def all_checks(assembly: Assembly, hung: Hung | None) -> tuple[Check, ...]:

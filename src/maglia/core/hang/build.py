@@ -39,6 +39,10 @@ class Skeleton:
     drawn: dict[int, tuple[int, ...]] = field(default_factory=dict)
     """Per member, the points that show how it lies: chain nodes, two ends, or a body's corners."""
     hubs: dict[int, int] = field(default_factory=dict)
+    round: dict[int, tuple[tuple[int, ...], float]] = field(default_factory=dict)
+    """Per ring, the points that bear on it and its inner diameter."""
+    free_ends: set[int] = field(default_factory=set)
+    """Ends of paths that nothing else joins: neither a place nor the closure nor a pin."""
     bodies: dict[int, RigidPoints] = field(default_factory=dict)
 
     def point(self) -> int:
@@ -54,6 +58,7 @@ def skeleton(assembly: Assembly) -> Skeleton:
     for path in assembly.paths:
         _lay_bounds(net, path)
     _attach_sides(net)
+    net.free_ends = _free_ends(net)
     _hole_allowances(net)
     masses = masses_g(assembly)
     spans = _spans(assembly)
@@ -92,6 +97,25 @@ def _attach_sides(net: Skeleton) -> None:
             point = net.point()
             net.terminals[joint.b].append((point, joint.port_b))
         net.terminals[joint.a].append((point, joint.port_a))
+
+
+def _free_ends(net: Skeleton) -> set[int]:
+    shared: dict[int, int] = {}
+    for terminals in net.terminals:
+        for point in {point for point, _ in terminals}:
+            shared[point] = shared.get(point, 0) + 1
+    main = net.assembly.main
+    ends = set()
+    for path, bounds in zip(net.assembly.paths, net.bounds, strict=True):
+        members = len(path.stations[-1].members)
+        if shared.get(bounds[-1], 0) <= members and (path is not main or path.side == "fold"):
+            ends.add(bounds[-1])
+        if path is not main and shared.get(bounds[0], 0) <= len(path.stations[0].members):
+            ends.add(bounds[0])
+    across = {run.name for run in net.assembly.runs if run.lies != "fold"}
+    if main is not None and main.run in across:  # both its ends are pinned
+        ends -= {net.bounds[net.assembly.paths.index(main)][-1]}
+    return ends
 
 
 def _hole_allowances(net: Skeleton) -> None:
@@ -177,9 +201,15 @@ def _strung_part(assembly: Assembly, ref: str) -> str:
 
 
 def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:
+    """A ring between two neighbours is a thread of its inner diameter, else a hub with spokes."""
     points = list(dict.fromkeys(point for point, _ in net.terminals[member.id]))
+    if len(points) > 2:  # where a run ends in a ring that carries others, its own end is no more
+        for end in [p for p in points[:2] if p in net.free_ends]:
+            points.remove(end)
+            net.attached[end] = ((points[-1], 1.0),)
     if len(points) == 1:
         points.append(net.point())
+    net.round[member.id] = (tuple(points), inner)
     if len(points) == 2:
         if not any(set(s[:2]) == set(points) for s in net.segments[-8:]):
             _thread(net, points[0], points[1], inner, member.run)

@@ -85,13 +85,17 @@ class _Board:
             bases = [base for base, _ in weights]
             if np.isnan(self.place[point, 0]) and not np.isnan(self.place[bases, 0]).any():
                 self.place[point] = sum(w * self.place[b] for b, w in weights)
+        for points, inner in self.net.round.values():
+            known = [p for p in points if not np.isnan(self.place[p, 0])]
+            for p in set(points) - set(known) if known else ():
+                self.place[p] = self.place[known].mean(axis=0) - (0.0, inner / 2)
         for index, body in self.net.bodies.items():
-            points = list(self.net.drawn[index])
-            known = [k for k, p in enumerate(points) if not np.isnan(self.place[p, 0])]
-            if known and len(known) < len(points):
-                shift = (self.place[[points[k] for k in known]] - body.local[known]).mean(axis=0)
-                for k in set(range(len(points))) - set(known):
-                    self.place[points[k]] = body.local[k] + shift
+            corners = self.net.drawn[index]
+            there = [k for k, p in enumerate(corners) if not np.isnan(self.place[p, 0])]
+            if there and len(there) < len(corners):
+                turn, shift = _placed_by(body.local[there], self.place[[corners[k] for k in there]])
+                for k in set(range(len(corners))) - set(there):
+                    self.place[corners[k]] = turn @ body.local[k] + shift
 
     def _rest(self) -> None:
         """Hubs and ends of rings: below or between their placed neighbours."""
@@ -107,6 +111,19 @@ class _Board:
                         self.place[other] = self.place[one] + (0.0, -length)
             self._follow()
         self.place[np.isnan(self.place)] = 0.0
+
+
+def _placed_by(local: Floats, placed: Floats) -> tuple[Floats, Floats]:
+    """Rotation (never a mirror image) and shift that bring local points nearest to placed ones."""
+    middle, target = local.mean(axis=0), placed.mean(axis=0)
+    a, b = local - middle, placed - target
+    sine = float((a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum())
+    cosine = float((a * b).sum())
+    size = float(np.hypot(sine, cosine))
+    if size < 1e-9:
+        return np.eye(2), target - middle
+    turn = np.array([[cosine, -sine], [sine, cosine]]) / size
+    return turn, target - turn @ middle
 
 
 def _draped(ends: Floats, at: Floats) -> Floats:

@@ -1,0 +1,240 @@
+"""Every demo piece against sums worked on paper from the sizes printed on its parts.
+
+Parts used in the sums, mm: ring-25 2.5 · ring-3 3 · ring-4 4 · ring-5 5 · ring-6 6 · ring-8 8 ·
+lobster 9 · rolo 3 · cable-4 4 · cable-2 2 · curb 5 · oval 6 · long-short 7 3 3. Units:
+smoked link 2+8+2 + 2(2+0.6) + 2(2×0.6) = 19.6 · bib link 4+8+4 + 2(2.6) = 21.2 ·
+tube link 20 + 2(2.5+0.8) = 26.6 · amber link 6 + 2(2.6) = 11.2 · amber dangle 6+2+2.6 = 10.6 ·
+teal dangle 12 + 2.6 + 2×0.6 = 15.8 · rose dangle 4+2.6 = 6.6 ·
+hook link 2+6+2 + (3+0.8) + (3.5+0.8) = 18.1.
+"""
+
+import math
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from maglia.core.assembly import ports_of
+from maglia.core.count import counts
+from maglia.core.expand import expand
+from maglia.core.piece import Place, Way, Wearer
+from maglia.core.record import DomainError
+from maglia.core.report import evaluate
+from maglia.core.symmetry import differences
+from maglia.core.wear import as_worn, mirrored
+from maglia.demo import demo_names, demo_path
+from maglia.files.piece_json import read_piece
+from workshop import chain, drop, piece, rings, strand, unit
+
+CLOSE = 9 + 5  # lobster and its catch
+TURN = math.pi * (55 + 6)
+
+PAPER = {
+    "lamplighters-collar": (
+        399.2 + CLOSE,  # 7 × 19.6 + 8 rings of 4 (6 between, 2 outer) + 74 × 3 + 2 × 4
+        {"Strand": 7 * 19.6 + 10 * 4 + 74 * 3, "Middle drop": 4 + 27 + 15.8,
+         "Drop 1": 4 + 21 + 10.6, "Drop 2": 4 + 15 + 10.6, "Drop 3": 4 + 9 + 10.6},
+        {"rolo-3": 74 + 9 + 2 * (7 + 5 + 3), "ring-4": 10 + 7 + 7, "glass-8": 7, "glass-6": 6,
+         "spacer-2": 7 * 2 + 6, "headpin-40": 7, "amber-dangle": 6},
+    ),
+    "box-office-pearls": (
+        # 41 × 6 + two crimps of 4; connector upper → closure: √(6² + 8²) + 1.8 = 11.8
+        41 * 6 + 8 + 2 * (11.8 + 4 + 45 + 4) + CLOSE,
+        {"Upper": 254 + 2 * 64.8, "Middle": 35 * 8 + 8, "Lower": 33 * 8 + 32 * 2 + 8},
+        {"pearl-6": 41, "pearl-8": 35 + 33, "spacer-2": 32, "crimp-2": 6, "end-3": 2},
+    ),
+    "curtain-bib": (
+        5 * 21.2 + 6 * 6 + 62 * 3 + 2 * 4 + CLOSE,
+        {"Bib 1": 336.0, "Bib 2": 4 * 21.2 + 3 * 6, "Bib 5": 21.2, "Bib 2 hanger 1": 8.0},
+        # mids 15; hangers: 5 + 4 + 3 + 2 of two rings each = 28; two outer rings
+        {"bib-link": 15, "ring-4": 15 + 28 + 2, "ring-6": 4 + 3 + 2 + 1 + 2, "glass-4": 30},
+    ),
+    "footlight-cones": (
+        None,
+        {"Hook": 14 + 3 + 12 + 5, "Chain 1": 27, "Chain 3": 45},
+        {"rolo-3": 2 * (9 + 12 + 15 + 12 + 9), "cone-12": 2, "ear-hook": 2},
+    ),
+    "gallery-tiers": (
+        171 * 2 + 8 + CLOSE,
+        {"Tier 1": 350, "Tier 2": 101 * 4 + 5, "Tier 3": 117 * 4 + 5, "Pendant": 33,
+         "Fringe 0": 2.5 + 12 + 10.6, "Fringe 3": 2.5 + 6 + 10.6},
+        {"cable-4": 218, "cable-2": 171 + 6 + 2 * (5 + 4 + 3), "ring-25": 4 + 7, "glass-6": 7},
+    ),
+    "hedge-bracelet": (
+        27 * 6 + 2 * 3 + 3 + 12,
+        {"Band": 168},
+        {"pearl-dangle": 27, "rose-dangle": 27, "headpin-40": 54, "oval-6": 27, "hedge": 1},
+    ),
+    "hedgerow-strand": (
+        # 2 + 15 × 3 + 2 pearls of 6, 16 clusters on wire of 0.7, crimps 8; sides 4 + 63 + 4
+        49 * 6 + 16 * 0.7 + 8 + 2 * 71 + CLOSE,
+        {"Strung": 294 + 11.2 + 8 + 142},
+        {"berry-cluster": 16, "rose-dangle": 32, "pearl-dangle": 16, "pearl-6": 49 + 16,
+         "ring-3": 16},
+    ),
+    "prompters-lariat": (
+        8 + 2 * (3 + 66 * 4) + 3,
+        {"Long tail": 3 + 88 + 2.5 + 18, "Short tail": 3 + 64 + 2.5 + 18},
+        {"cable-4": 132 + 22 + 16, "leaf-18": 2, "ring-3": 2 + 2 + 1},
+    ),
+    "props-table-bracelet": (
+        7 * 4 + (9 + 5 + 6) * 5 + 26.6 + 19.6 + 11.2 + CLOSE,
+        {"Key": 4 + 22, "Star": 3 + 13, "Tassel": 6 + 45},
+        {"curb-5": 20, "ring-4": 7 + 1, "black-tassel": 1, "ring-6": 1},
+    ),
+    "rope-and-pulley-wrap": (89 * 6 + 2 * 5 + 2 * 4 + CLOSE, {"Cord": 552}, {"glass-6": 89}),
+    "scene-change-anklet": (
+        11 * 18.1 + 10 * 4 + 4, {"Band": 239.1}, {"hook-amber": 11, "ring-4": 11, "spacer-2": 22},
+    ),
+    "spiral-stair-coil": (None, {"Coil": 288}, {"glass-6": 48}),
+    "spotlight-swags": (
+        # V: 26 between hole centres + 1.8; each side 3 rings of 4, 2 tubes, 17 × 5, a ring of 4
+        27.8 + 2 * (3 * 4 + 2 * 26.6 + 85 + 4) + 13 + 5,
+        {"Swag 1": 36, "Swag 2": 36, "Centre": 4 + 15.8, "Extender": 48},
+        {"cable-2": 72, "curb-5": 34, "oval-6": 8, "ring-4": 9, "tube-link": 4},
+    ),
+    "stagehands-rings": (
+        45 * 6 + 46 * 4 + CLOSE, {"Rings": 454}, {"ring-6": 45, "ring-4": 46, "ring-5": 1},
+    ),
+    "star-shower-pendant": (
+        141 * 3 + 8 + CLOSE,
+        {"Gathering ring": 4 + 8, "Star 1": 2.5 + 40 + 2.5 + 13},
+        {"rolo-3": 141, "cable-2": 100, "ring-25": 10, "star-12": 5, "ring-4": 3},
+    ),
+    "trapdoor-earrings": (
+        None,
+        # bar: 1.8 between hole centres + 1.6
+        {"Hook": 17, "Bar": 3.4, "Middle": 2.5 + 16 + 6.6, "Long": 2.5 + 28 + 6.6},
+        # both earrings: 7 drops each; links 8 + 2 × 6 + 2 × 4 + 14 + 2 = 44
+        {"rose-dangle": 14, "cable-2": 88, "ring-25": 14, "ring-3": 2, "bar-40": 2, "ear-hook": 2},
+    ),
+    "ushers-y": (
+        # 45 links = 15 × (7 + 3 + 3)
+        6 + 2 * (15 * 13 + 4) + CLOSE,
+        {"Y": 404, "Tail": 4 + 3 * 13 + 3 + 22},
+        {"long-short": 99, "ring-4": 3, "key-22": 1},
+    ),
+}  # fmt: skip
+
+
+def demo(name):
+    return read_piece(demo_path(name))
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_lengths_and_counts_on_paper(name):
+    closed, lengths, counted = PAPER[name]
+    found = evaluate(demo(name))
+    if closed is None:
+        assert found.closed_length_mm is None
+    else:
+        assert found.closed_length_mm == pytest.approx(closed, abs=0.01)
+    by_name = {run.name: run.length_mm for run in found.lengths}
+    assert {n: by_name[n] for n in lengths} == pytest.approx(lengths, abs=0.01)
+    assert {k: v for k, v in ((c.id, c.count) for c in found.counts) if k in counted} == counted
+    assert found.hung.state == "converged"
+    assert found.checks == ()
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_every_joint_of_the_demo_joins_ports_that_exist(name):
+    assembly = expand(demo(name))
+    for joint in assembly.joints:
+        for index, port in ((joint.a, joint.port_a), (joint.b, joint.port_b)):
+            assert port in ports_of(assembly, assembly.members[index]) or port in ("lobe", "foot")
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_mirroring_twice_is_the_identity(name):
+    made = demo(name)
+    assert mirrored(mirrored(made)) == made
+
+
+def test_the_second_earring_mirrors_the_first():
+    first = evaluate(demo("trapdoor-earrings"))
+    second = evaluate(mirrored(demo("trapdoor-earrings")))
+    for run in ("Long", "Short"):
+        tips = [
+            next(f.hung.points_of(m.id)[-1] for m in f.assembly.members
+                 if m.run == run and m.kind == "dangle")
+            for f in (first, second)
+        ]  # fmt: skip
+        assert tips[0] == pytest.approx(tips[1] * (-1, 1), abs=1e-3)
+
+
+def test_differences_of_the_sides_are_named():
+    assert differences(expand(demo("gallery-tiers"))) == ()
+    found = differences(expand(demo("props-table-bracelet")))
+    assert "Band, part 2 from each end: left 9 × Open curb chain 5 mm, right" in " ".join(found)
+    tail = (rings(), unit("dangle"))
+    one = piece(strand(), drop("D", 3, *tail, lies="free", side="left"))
+    assert differences(expand(one)) == ("only left: Ring 4 + Dangle",)
+
+
+def test_worn_lengths_of_an_extender():
+    found = evaluate(demo("spotlight-swags"))
+    at, lengths = zip(*found.worn_lengths_mm, strict=True)
+    assert lengths == pytest.approx([354.2 + 6 * k for k in range(9)])
+    assert at[-1] == "Extender link 8"
+    assert [w.closed_length_mm for w in found.ways] == pytest.approx([354.2, 402.2])
+
+
+def test_ways_leave_off_what_hangs_from_what_is_left_off():
+    worn = evaluate(demo("trapdoor-earrings")).ways[0]
+    assert {c.id: c.count for c in counts(worn.assembly)} == {"ear-hook": 2, "ring-3": 2}
+    with pytest.raises(DomainError, match="“Bars”"):
+        as_worn(demo("trapdoor-earrings"), Way(name="x", without=("Bars",)))
+
+
+def test_hooked_into_the_strand_itself():
+    # Clasp right, hooked into link 10 of the left side, counted from the fold: 10 × 3 + centre
+    # 9 × 3 + 20 × 3 + ring 4 + clasp 9 = 130 round; the rest of the left side hangs.
+    made = piece(
+        strand(chain(9), rings(), chain(20), rings()),
+        ways=(Way(name="Short", hooked=Place(run="Strand", item=2, at=10)),),
+    )
+    # the left ring between centre and side, 4, lies within the round too, and so does the right
+    assert evaluate(made).ways[0].closed_length_mm == pytest.approx(130 + 8)
+
+
+@pytest.mark.parametrize(
+    ("name", "has", "needed"),
+    [
+        # wrist 150, chain 3.4 + 2 × 1 thick, ease 15
+        ("hedge-bracelet", 183.0, 150 + math.pi * 5.4 + 15),
+        ("rope-and-pulley-wrap", 566.0, 3 * (165 + math.pi * 6) + 15),
+        ("spiral-stair-coil", 288.0, 1.5 * TURN),
+        ("prompters-lariat", 545.0, 545.0),
+        ("scene-change-anklet", 243.1, 210 + math.pi * 6 + 15),
+    ],
+)
+def test_what_the_body_asks(name, has, needed):
+    body = evaluate(demo(name)).on_body
+    assert (body.has_mm, body.needed_mm) == pytest.approx((has, needed), abs=0.01)
+
+
+def test_a_head_that_does_not_pass_is_said():
+    tall = Wearer(role="the giant", head_mm=600)
+    found = evaluate(replace(demo("prompters-lariat"), wearer=tall))
+    assert "55.0 mm are missing" in found.checks[0].message
+
+
+halves = st.lists(
+    st.builds(chain, st.integers(1, 40)) | st.builds(rings, st.integers(1, 5)), max_size=4
+)
+
+
+@given(st.integers(1, 60), halves, st.integers(1, 9))
+@settings(max_examples=60, deadline=None)
+def test_counts_add_up_over_runs_and_regrading_goes_back(centre, half, tail):
+    hung = (rings(), chain(tail), unit("dangle"))
+    made = piece(strand(chain(centre), *half), drop("D", 0, *hung, lies="fold"))
+    assembly = expand(made)
+    total = {c.id: c.count for c in counts(assembly)}
+    sums = {"chain": centre + tail, "ring": 1}
+    for item in half:
+        sums[item.part] += 2 * getattr(item, "links", getattr(item, "count", 0))
+    assert {k: total[k] for k in sums} == sums
+    other = replace(made, wearer=Wearer(role="another", neck_mm=400))
+    assert replace(other, wearer=made.wearer) == made
