@@ -12,6 +12,7 @@ import click
 
 from maglia import __version__
 from maglia.core.record import DomainError
+from maglia.memory import settle
 
 
 class _Commands(click.Group):
@@ -88,6 +89,7 @@ def report(file: Path, as_data: bool, unit: str) -> None:
     from maglia.core.report import as_json, as_text, evaluate
     from maglia.files.piece_json import read_piece
 
+    settle()
     piece = read_piece(file)
     try:
         found = evaluate(piece)

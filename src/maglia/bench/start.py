@@ -16,6 +16,7 @@ from maglia.bench.window import Window
 from maglia.core.record import DomainError
 from maglia.core.tray import Tray
 from maglia.demo import PIECES
+from maglia.memory import settle
 
 SHOT_SECONDS = 30.0
 ROOMS = ("bench",)
@@ -37,6 +38,7 @@ def run_window(wishes: Wishes) -> int:
     """Open the window on a piece; with a shot, save its picture and leave. Returns exit status."""
     if wishes.room not in ROOMS:
         raise DomainError(f"--room {wishes.room}: there is no such room; there is bench")
+    settle()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Maglia")

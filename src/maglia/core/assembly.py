@@ -95,6 +95,28 @@ class Assembly:
         return next((p for p in self.paths if p.kind == "strand"), None)
 
     @cached_property
+    def tally(self) -> tuple[tuple[Member, int], ...]:
+        """Members that are alike but for their place, one of each, with their number."""
+        first: dict[tuple[Any, ...], Member] = {}
+        number: dict[tuple[Any, ...], int] = {}
+        for member in self.members:
+            key = (member.ref, member.made_in, member.links, member.strung)
+            if key in number:
+                number[key] += 1
+            else:
+                first[key], number[key] = member, 1
+        return tuple((first[key], number[key]) for key in first)
+
+    @cached_property
+    def neighbours(self) -> tuple[list[int], ...]:
+        """Members that each member is joined to, by index."""
+        found: tuple[list[int], ...] = tuple([] for _ in self.members)
+        for joint in self.joints:
+            found[joint.a].append(joint.b)
+            found[joint.b].append(joint.a)
+        return found
+
+    @cached_property
     def joints_of(self) -> tuple[tuple[Joint, ...], ...]:
         """Joints by member index."""
         found: list[list[Joint]] = [[] for _ in self.members]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from maglia.core.assembly import Assembly, Member
-from maglia.core.parts import Chain, Pin, Ring
+from maglia.core.parts import Chain, Pin, Ring, chain_length_mm
 from maglia.core.piece import StrungItem
 from maglia.core.units import (
     BeadLink,
@@ -60,16 +60,15 @@ class Rings:
 def unit_counts(assembly: Assembly) -> Counter[str]:
     """How many of each unit are made, clusters and the units within them included."""
     found: Counter[str] = Counter()
-    for member in assembly.members:
+    for member, number in assembly.tally:
         thing = assembly.thing(member)
         if isinstance(thing, BeadLink | Dangle | Tassel):
-            found[member.ref] += 1
+            found[member.ref] += number
         made_in = assembly.things.get(member.made_in) if member.made_in else None
         if isinstance(made_in, Cluster) and made_in.carrier == member.ref:
-            found[made_in.id] += 1
-        if member.strung is not None:
-            for ref in _strung(member.strung):
-                _add_within(assembly, ref, found, 1)
+            found[made_in.id] += number
+        for ref in _strung(member.strung) if member.strung is not None else ():
+            _add_within(assembly, ref, found, number)
     return found
 
 
@@ -95,8 +94,8 @@ def counts(assembly: Assembly, copies: int = 1) -> tuple[Counted, ...]:
     times = copies * (2 if assembly.piece.pair else 1)
     pieces: Counter[str] = Counter()
     lengths: dict[str, float] = defaultdict(float)
-    for member in assembly.members:
-        _count_member(assembly, member, pieces, lengths)
+    for member, number in assembly.tally:
+        _count_member(assembly, member, number, pieces, lengths)
     units = unit_counts(assembly)
     for ref, number in units.items():
         _count_unit(assembly, assembly.things[ref], number, pieces, lengths)
@@ -117,19 +116,22 @@ def counts(assembly: Assembly, copies: int = 1) -> tuple[Counted, ...]:
 
 
 def _count_member(
-    assembly: Assembly, member: Member, pieces: Counter[str], lengths: dict[str, float]
+    assembly: Assembly,
+    member: Member,
+    number: int,
+    pieces: Counter[str],
+    lengths: dict[str, float],
 ) -> None:
     thing = assembly.thing(member)
     if isinstance(thing, Chain):
-        pieces[thing.id] += member.links
-        pitches = thing.pitches_mm or (0.0,)
-        lengths[thing.id] += sum(pitches[k % len(pitches)] for k in range(member.links))
+        pieces[thing.id] += number * member.links
+        lengths[thing.id] += number * (chain_length_mm(thing, member.links) or 0.0)
     elif member.strung is not None:
-        _count_strung(assembly, member.strung, pieces, lengths)
+        _count_strung(assembly, member.strung, number, pieces, lengths)
     elif not isinstance(thing, BeadLink | Dangle | Tassel):
         mid = assembly.things.get(member.made_in) if member.made_in else None
         if not isinstance(mid, BeadLink):  # a mid ring is counted with its unit
-            pieces[thing.id] += 1
+            pieces[thing.id] += number
 
 
 def thread_mm(assembly: Assembly, item: StrungItem) -> float | None:
@@ -141,17 +143,21 @@ def thread_mm(assembly: Assembly, item: StrungItem) -> float | None:
 
 
 def _count_strung(
-    assembly: Assembly, item: StrungItem, pieces: Counter[str], lengths: dict[str, float]
+    assembly: Assembly,
+    item: StrungItem,
+    number: int,
+    pieces: Counter[str],
+    lengths: dict[str, float],
 ) -> None:
     for ref in _strung(item):
         thing = assembly.things[ref]
         if isinstance(thing, Cluster):
-            pieces[thing.carrier] += 1
+            pieces[thing.carrier] += number
         else:
-            pieces[ref] += 1
+            pieces[ref] += number
     if item.end is not None:
-        pieces[item.end] += 2
-    lengths[item.thread] += thread_mm(assembly, item) or 0.0
+        pieces[item.end] += 2 * number
+    lengths[item.thread] += number * (thread_mm(assembly, item) or 0.0)
 
 
 def _count_unit(
@@ -213,19 +219,20 @@ def rings(assembly: Assembly, copies: int = 1) -> tuple[Rings, ...]:
 def _must_open(assembly: Assembly, members: list[Member]) -> set[int]:
     """Rings that have to be opened: every second one of rings in a row, and all others whose
     neighbours cannot open themselves."""
+    things, neighbours = assembly.things, assembly.neighbours
+    opens = {
+        ref: isinstance(thing, Ring) and thing.closure in ("open", "split")
+        for ref, thing in things.items()
+    }
+    ready = {ref for ref, thing in things.items() if isinstance(thing, Ring) and not opens[ref]}
+    mids = {unit.id for unit in things.values() if isinstance(unit, BeadLink) and unit.mid}
     closed: set[int] = set()
     for member in members:
-        is_mid = isinstance(assembly.things.get(member.made_in or ""), BeadLink)
-        if is_mid or assembly.thing(member).closure in ("closed", "elastic"):
+        if member.ref in ready or member.made_in in mids:
             closed.add(member.id)
             continue
-        neighbours = {j.b if j.a == member.id else j.a for j in assembly.joints_of[member.id]}
-        all_open_rings = all(_is_open_ring(assembly, n) for n in neighbours)
-        if neighbours and all_open_rings and not neighbours & closed:
+        beside = neighbours[member.id]
+        untouched = bool(beside) and closed.isdisjoint(beside)
+        if untouched and all(opens[assembly.members[n].ref] for n in beside):
             closed.add(member.id)
     return {m.id for m in members} - closed
-
-
-def _is_open_ring(assembly: Assembly, index: int) -> bool:
-    thing = assembly.thing(assembly.members[index])
-    return isinstance(thing, Ring) and thing.closure in ("open", "split")

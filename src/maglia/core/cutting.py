@@ -48,9 +48,9 @@ class ChainPlan:
 def cut_list(assembly: Assembly, copies: int = 1) -> tuple[Cut, ...]:
     """Every stretch of chain of the piece, longest first within each chain."""
     stretches: Counter[tuple[str, int]] = Counter()
-    for member in assembly.members:
+    for member, number in assembly.tally:
         if member.kind == "chain":
-            stretches[(member.ref, member.links)] += copies
+            stretches[(member.ref, member.links)] += number * copies
     order = {ref: k for k, ref in enumerate(dict.fromkeys(ref for ref, _ in stretches))}
     return tuple(
         Cut(ref, links, chain_length_mm(assembly.things[ref], links), count)

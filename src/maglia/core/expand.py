@@ -8,6 +8,10 @@ from collections.abc import Iterable
 from string import ascii_uppercase
 from typing import Any
 
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
 from maglia.core.assembly import Assembly, Joint, Member, Path, Station, Where
 from maglia.core.laying import Layer, turned
 from maglia.core.parts import Clasp, Ring
@@ -95,6 +99,7 @@ class _Joiner:
         self.laid = laid
         self.runs = runs
         self.places = Places(laid, runs)
+        self.paths = {(path.run, path.side): path for path in laid.paths}
         self.clasp: int | None = None
 
     def joined(self) -> Assembly:
@@ -120,21 +125,18 @@ class _Joiner:
 
     def _refuse_loose(self) -> None:
         """Every member must hang together with the first one."""
-        neighbours: list[list[int]] = [[] for _ in self.laid.members]
-        for joint in self.laid.joints:
-            neighbours[joint.a].append(joint.b)
-            neighbours[joint.b].append(joint.a)
-        seen, stack = {0}, [0] if neighbours else []
-        while stack:
-            for other in neighbours[stack.pop()]:
-                if other not in seen:
-                    seen.add(other)
-                    stack.append(other)
-        for member in self.laid.members:
-            if member.id not in seen:
-                raise DomainError(
-                    f"run “{member.run}” hangs on nothing: give it a place to start or end on"
-                )
+        members, joints = self.laid.members, self.laid.joints
+        if not members:
+            return
+        pairs = np.array([joint[:3:2] for joint in joints], int).reshape(-1, 2)
+        graph = coo_matrix((np.ones(len(pairs)), pairs.T), shape=(len(members),) * 2)
+        _, group = connected_components(graph, directed=False)
+        loose = np.flatnonzero(group != group[0])
+        if len(loose):
+            raise DomainError(
+                f"run “{members[loose[0]].run}” hangs on nothing: "
+                "give it a place to start or end on"
+            )
 
     def _close(self, run: Run) -> None:
         """Join the two ends of the main strand as the closure says."""
@@ -203,8 +205,8 @@ class _Joiner:
                 self._attach_end(run, side, run.end, last=True)
 
     def _attach_end(self, run: Run, side: Where, place: Place, *, last: bool) -> None:
-        key = "fold" if run.lies == "across" else side
-        path = next(p for p in self.laid.paths if p.run == run.name and p.side == key)
+        key: Where = "fold" if run.lies == "across" else side
+        path = self.paths[(run.name, key)]
         outermost = last and not (run.lies == "across" and side == "left")
         station = path.stations[-1 if outermost else 0]
         port = station.port_out if outermost else station.port_in

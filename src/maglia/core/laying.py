@@ -5,7 +5,8 @@ run and item for a part that is missing or of a kind that cannot stand there.
 """
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from itertools import pairwise
 from typing import Any
 
 from maglia.core.assembly import Joint, Member, Path, Station, Where
@@ -93,57 +94,65 @@ class Layer:
         return stations
 
     def _stations(self, run: Run, side: Where, number: int, item: Item) -> list[Station]:
-        lay = {
-            "chain": self._chain,
-            "rings": self._rings,
-            "unit": self._unit,
-            "connector": self._connector,
-            "strung": self._strung,
-            "part": self._part,
-        }.get(item.kind)
+        lay = _LAID_BY.get(item.kind)
         if lay is None:
             raise DomainError(f"run “{run.name}”: a repeat cannot lie on the fold")
-        where = f"run “{run.name}”, " + (f"item {number}" if number else "centre")
-        stations: list[Station] = lay(item, where, (run.name, side, number))  # type: ignore[operator]
-        self.placed[(run.name, side, number)] = stations
+        at = (run.name, side, number)
+        stations = self.placed[at] = lay(self, item, at)
         return stations
 
-    def thing(self, ref: str, kinds: type | tuple[type, ...], where: str) -> Any:
+    def thing(self, ref: str, kinds: type | tuple[type, ...], where: At | str) -> Any:
         thing = self.things.get(ref)
         if thing is None:
-            raise DomainError(f"{where} uses “{ref}”, which is not among the piece's parts")
+            raise DomainError(f"{_words(where)} uses “{ref}”, which is not among its parts")
         if not isinstance(thing, kinds):
-            raise DomainError(f"{where}: “{ref}” is a {thing.kind}, which cannot stand here")
+            raise DomainError(
+                f"{_words(where)}: “{ref}” is a {thing.kind}, which cannot stand here"
+            )
         return thing
 
-    def add(self, at: At, number: int, ref: str, kind: str, **more: Any) -> int:
+    def add(
+        self,
+        at: At,
+        number: int,
+        ref: str,
+        kind: str,
+        links: int = 0,
+        made_in: str | None = None,
+        strung: StrungItem | None = None,
+    ) -> int:
         run, side, item = at
         key = (run, side, kind)
-        self._ordinals[key] += 1
+        ordinal = self._ordinals[key] = self._ordinals[key] + 1
         index = len(self.members)
-        ordinal = self._ordinals[key]
-        self.members.append(Member(index, run, side, item, number, ordinal, ref, kind, **more))
+        self.members.append(
+            Member(index, run, side, item, number, ordinal, ref, kind, links, made_in, strung)
+        )
         return index
 
-    def _chain(self, item: ChainItem, where: str, at: At) -> list[Station]:
-        chain = self.thing(item.part, Chain, where)
+    def _chain(self, item: ChainItem, at: At) -> list[Station]:
+        chain = self.thing(item.part, Chain, at)
         index = self.add(at, 1, item.part, "chain", links=item.links)
         span = chain_length_mm(chain, item.links)
         return [Station((index,), 1, item.links, span)]
 
-    def _rings(self, item: RingItem, where: str, at: At) -> list[Station]:
-        ring = self.thing(item.part, Ring, where)
-        stations = []
-        for number in range(1, item.count + 1):
-            abreast = [self.add(at, number, item.part, "ring") for _ in range(item.abreast)]
-            stations.append(Station(tuple(abreast), "ring", "ring", ring.inner_mm))
-        return stations
+    def _rings(self, item: RingItem, at: At) -> list[Station]:
+        ring = self.thing(item.part, Ring, at)
+        return [
+            Station(
+                tuple([self.add(at, number, item.part, "ring") for _ in range(item.abreast)]),
+                "ring",
+                "ring",
+                ring.inner_mm,
+            )
+            for number in range(1, item.count + 1)
+        ]
 
-    def _unit(self, item: UnitItem, where: str, at: At) -> list[Station]:
-        unit = self.thing(item.unit, (BeadLink, Dangle, Tassel, Cluster), where)
-        self._refuse_bad_unit(unit, where)
+    def _unit(self, item: UnitItem, at: At) -> list[Station]:
+        unit = self.thing(item.unit, (BeadLink, Dangle, Tassel, Cluster), at)
+        self._refuse_bad_unit(unit, at)
         if isinstance(unit, Cluster):
-            return self._cluster(unit, where, at)
+            return self._cluster(unit, at)
         index = self.add(at, 1, item.unit, unit.kind)
         if isinstance(unit, Tassel):
             return [Station((index,), "loop", "foot", tassel_span_mm(unit, self.things))]
@@ -155,8 +164,8 @@ class Layer:
             self.joints.append(Joint(index, "mid", ring, "ring", False))
         return [Station((index,), "a", "b", span)]
 
-    def _refuse_bad_unit(self, unit: Any, where: str) -> None:
-        within = f"{where}, unit “{unit.name}”"
+    def _refuse_bad_unit(self, unit: Any, at: At) -> None:
+        within = f"{_words(at)}, unit “{unit.name}”"
         if isinstance(unit, Cluster):
             self.thing(unit.carrier, Chain if unit.links else Ring, within)
             for ref in unit.hangs:
@@ -171,7 +180,7 @@ class Layer:
             if isinstance(unit, BeadLink) and unit.mid:
                 self.thing(unit.mid, Ring, within)
 
-    def _cluster(self, unit: Cluster, where: str, at: At) -> list[Station]:
+    def _cluster(self, unit: Cluster, at: At) -> list[Station]:
         """The carrier as a member, and everything on it hung from its ring or its links."""
         carrier = self.things[unit.carrier]
         if isinstance(carrier, Chain):
@@ -188,32 +197,32 @@ class Layer:
                 self.joints.append(Joint(index, port or "ring", hung, "loop", False))
         return [station]
 
-    def _connector(self, item: ConnectorItem, where: str, at: At) -> list[Station]:
-        connector = self.thing(item.part, Connector, where)
+    def _connector(self, item: ConnectorItem, at: At) -> list[Station]:
+        connector = self.thing(item.part, Connector, at)
         for hole in (item.hole_in, item.hole_out):
-            require_hole(connector, hole, where)
+            require_hole(connector, hole, _words(at))
         index = self.add(at, 1, item.part, "connector")
         span = connector_span_mm(connector, item.hole_in, item.hole_out)
         return [Station((index,), item.hole_in, item.hole_out, span)]
 
-    def _strung(self, item: StrungItem, where: str, at: At) -> list[Station]:
-        self.thing(item.thread, Wire, where)
+    def _strung(self, item: StrungItem, at: At) -> list[Station]:
+        self.thing(item.thread, Wire, at)
         beads = strung_beads(item)
         if not beads:
-            raise DomainError(f"{where}: nothing is strung; name the beads of its pattern")
-        lengths = [self._strung_length(ref, where) for ref in beads]
+            raise DomainError(f"{_words(at)}: nothing is strung; name the beads of its pattern")
+        lengths = [self._strung_length(ref, at) for ref in beads]
         total = None if None in lengths else sum(x for x in lengths if x is not None)
         if item.end is not None and total is not None:
-            adds = self.thing(item.end, End, where).adds_mm
+            adds = self.thing(item.end, End, at).adds_mm
             total = None if adds is None else total + 2 * adds
         index = self.add(at, 1, item.thread, "strung", links=len(beads), strung=item)
         return [Station((index,), 1, len(beads), total)]
 
-    def _strung_length(self, ref: str, where: str) -> float | None:
-        thing = self.thing(ref, (Bead, End, Ring, Cluster), where)
+    def _strung_length(self, ref: str, at: At) -> float | None:
+        thing = self.thing(ref, (Bead, End, Ring, Cluster), at)
         if isinstance(thing, Cluster):
-            self._refuse_bad_unit(thing, where)
-            thing = self.thing(thing.carrier, Ring, where)
+            self._refuse_bad_unit(thing, at)
+            thing = self.thing(thing.carrier, Ring, at)
         length = thing.wire_mm if isinstance(thing, Ring) else None
         if isinstance(thing, Bead):
             length = thing.length_mm
@@ -221,8 +230,8 @@ class Layer:
             length = thing.adds_mm
         return None if length is None else float(length)
 
-    def _part(self, item: PartItem, where: str, at: At) -> list[Station]:
-        thing = self.thing(item.part, (Charm, Clasp, EarFinding, End, Bead, Connector), where)
+    def _part(self, item: PartItem, at: At) -> list[Station]:
+        thing = self.thing(item.part, (Charm, Clasp, EarFinding, End, Bead, Connector), at)
         index = self.add(at, 1, item.part, thing.kind)
         if isinstance(thing, Charm):
             return [Station((index,), "loop", "foot", thing.height_mm)]
@@ -233,22 +242,40 @@ class Layer:
         if isinstance(thing, End):
             return [Station((index,), "loop", "loop", thing.adds_mm)]
         raise DomainError(
-            f"{where}: “{thing.name}” is a {thing.kind}; put it on wire as a unit, or give its "
-            "holes as a connector item"
+            f"{_words(at)}: “{thing.name}” is a {thing.kind}; put it on wire as a unit, or give "
+            "its holes as a connector item"
         )
 
     def join(self, one: Station, other: Station, where: str) -> None:
-        for station, port in ((one, one.port_out), (other, other.port_in)):
-            if port == "foot":
-                name = self.things[self.members[station.members[0]].ref].name
-                raise DomainError(f"{where}: nothing can follow “{name}”, which hangs free")
-        for a in one.members:
-            for b in other.members:
-                self.joints.append(Joint(a, one.port_out, b, other.port_in))
+        if "foot" in (one.port_out, other.port_in):
+            foot = one if one.port_out == "foot" else other
+            name = self.things[self.members[foot.members[0]].ref].name
+            raise DomainError(f"{where}: nothing can follow “{name}”, which hangs free")
+        out, into = one.port_out, other.port_in
+        self.joints += [Joint(a, out, b, into) for a in one.members for b in other.members]
 
     def _join_along(self, run: Run, stations: Sequence[Station]) -> None:
-        for k in range(len(stations) - 1):
-            self.join(stations[k], stations[k + 1], f"run “{run.name}”")
+        where = f"run “{run.name}”"
+        for one, other in pairwise(stations):
+            self.join(one, other, where)
+
+
+def _words(where: At | str) -> str:
+    """Where something stands, for a message."""
+    if isinstance(where, str):
+        return where
+    run, _, number = where
+    return f"run “{run}”, " + (f"item {number}" if number else "centre")
+
+
+_LAID_BY: dict[str, Callable[[Layer, Any, At], list[Station]]] = {
+    "chain": Layer._chain,
+    "rings": Layer._rings,
+    "unit": Layer._unit,
+    "connector": Layer._connector,
+    "strung": Layer._strung,
+    "part": Layer._part,
+}
 
 
 def require_hole(connector: Connector, name: str, where: str) -> None:

@@ -24,7 +24,7 @@ def masses_g(assembly: Assembly) -> tuple[float | None, ...]:
     cache: dict[tuple[Any, ...], float | None] = {}
     found = []
     for member in assembly.members:
-        key = (member.ref, member.kind, member.links, member.strung)
+        key = (member.ref, member.links, member.strung)
         if key not in cache:
             cache[key] = _member_mass(assembly, member)
         found.append(cache[key])
