@@ -2,13 +2,25 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QTransform
+from PySide6.QtGui import (
+    QBrush,
+    QKeyEvent,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QRadialGradient,
+    QTransform,
+)
 from PySide6.QtWidgets import QWidget
 
+from maglia.bench.painting.body import STEP_MM, is_hidden, shaded
 from maglia.bench.painting.members import draw_connector, draw_member
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 from maglia.core.assembly import Member, member_name
+from maglia.core.hang.forms import FormBody
 from maglia.core.parts import Connector
 from maglia.core.report import Findings
 
@@ -23,26 +35,73 @@ class FormView(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.pointed: Member | None = None
+        self.from_side = False
+        self.ghost: Findings | None = None
+        self.shows_ghost = False
+        self._before: Findings | None = None
         self.setMouseTracking(True)
         self.setMinimumSize(QSize(360, 220))
         self.setAccessibleName("The form: the piece as it hangs")
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        for signal in (session.found, session.moved, session.reshown, session.changed):
+        self._hidden: set[int] = set()
+        self._seen: dict[tuple[int, int, bool], list[tuple[int, int]]] = {}
+        for signal in (session.moved, session.reshown, session.changed):
             signal.connect(self.update)
+        session.found.connect(self.on_found)
+        self.on_found()
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         self.update()
+
+    def on_found(self) -> None:
+        """New results: the last ones become the ghost; what the body hides is found again."""
+        found = self.session.findings
+        if found is not self._before:
+            self.ghost, self._before = self._before, found
+        self._hidden = self._behind(found) if found else set()
+        self._seen.clear()
+        self.update()
+
+    def turn(self) -> None:
+        """From the front to the side and back."""
+        self.from_side = not self.from_side
+        self.on_found()
+
+    def toggle_ghost(self) -> None:
+        self.shows_ghost = not self.shows_ghost
+        self.update()
+
+    def _behind(self, found: Findings) -> set[int]:
+        hung = found.hung
+        if hung is None or hung.form is None or hung.form.kind != "bust":
+            return set()
+        if hung.state != "converged":
+            return set()
+        middles = np.array([hung.points_of(m.id).mean(axis=0) for m in found.assembly.members])
+        hidden = is_hidden(hung.form.body, middles, side=self.from_side)
+        return {m.id for m, gone in zip(found.assembly.members, hidden, strict=True)
+                if gone and not m.links}  # fmt: skip
 
     # --- the view of the board -----------------------------------------------------------------
 
     def _extent(self, found: Findings) -> QRectF:
         hung = found.hung
         assert hung is not None
+        across = 1 if self._turned(found) else 0
         low, high = hung.solution.positions.min(axis=0), hung.solution.positions.max(axis=0)
-        box = QRectF(float(low[0]), -float(high[-1]), float(high[0] - low[0]), 0)
-        box.setHeight(max(float(high[-1] - low[-1]), 10.0))
+        top = float(high[-1])
+        left, right = float(low[across]), float(high[across])
+        if hung.form is not None and hung.form.kind == "bust":
+            top, left, right = max(top, 60.0), min(left, -105.0), max(right, 105.0)
+        elif hung.form is not None:
+            size = 1.5 * hung.form.top_z
+            top, left, right = max(top, size), min(left, -size), max(right, size)
+        box = QRectF(left, -top, right - left, max(top - float(low[-1]), 10.0))
         return box.adjusted(-34, -10, 34, 12)
+
+    def _turned(self, found: Findings) -> bool:
+        return self.from_side and found.hung is not None and found.hung.form is not None
 
     def view(self) -> QTransform | None:
         """Millimetres (y down) to widget pixels."""
@@ -68,10 +127,15 @@ class FormView(QWidget):
         if found is None or view is None:
             self._paint_nothing(painter)
             return
-        self._paint_board(painter, view, found)
+        self._paint_form(painter, view, found)
         painter.save()
         painter.setTransform(view)
+        if self.shows_ghost and self.ghost is not None:
+            painter.setOpacity(0.28)
+            self._paint_members(painter, self.ghost)
+            painter.setOpacity(1.0)
         self._paint_piece(painter, found)
+        self._paint_flat_marks(painter, found)
         painter.restore()
         self._paint_falls(painter, view, found)
         self._paint_pointed(painter)
@@ -87,6 +151,70 @@ class FormView(QWidget):
         painter.setFont(font(15))
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
 
+    def _paint_form(self, painter: QPainter, view: QTransform, found: Findings) -> None:
+        """The body the piece lies on, or the pins of the board; and the fold."""
+        hung = found.hung
+        assert hung is not None
+        if hung.form is None:
+            self._paint_board(painter, view, found)
+            return
+        if hung.form.kind != "bust":
+            self._paint_limb(painter, view, hung.form)
+            return
+        back, _ = view.inverted()
+        box = back.mapRect(QRectF(self.rect())).toAlignedRect()
+        edges = (box.left(), box.top(), box.right() + 1, box.bottom() + 1)
+        image = shaded(hung.form.body, self._turned(found), self.theme.board, edges)
+        painter.save()
+        painter.setTransform(view)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        target = QRectF(edges[0], edges[1], image.width() * STEP_MM, image.height() * STEP_MM)
+        painter.drawImage(target.translated(-STEP_MM / 2, -STEP_MM / 2), image)
+        painter.restore()
+        if not self.from_side:
+            self._paint_fold(painter, view)
+
+    def _paint_limb(self, painter: QPainter, view: QTransform, form: FormBody) -> None:
+        """A wrist or ankle: its round section from the front, its length from the side."""
+        radius = form.top_z
+        middle, scale = view.map(QPointF(0, 0)), view.m11()
+        light, dark = self.theme.colour("board").lighter(108), self.theme.colour("mat_deep")
+        painter.setPen(Qt.PenStyle.NoPen)
+        if self.from_side:
+            shade = QLinearGradient(QPointF(0, middle.y() - radius * scale), QPointF(
+                0, middle.y() + radius * scale))  # fmt: skip
+            shade.setColorAt(0.25, light)
+            shade.setColorAt(1.0, dark)
+            painter.setBrush(QBrush(shade))
+            high = radius * scale
+            painter.drawRect(QRectF(0, middle.y() - high, self.width(), 2 * high))
+            return
+        size = radius * scale
+        round_shade = QRadialGradient(
+            middle - QPointF(0.3, 0.4) * radius * scale, radius * scale * 1.5
+        )
+        round_shade.setColorAt(0.0, light)
+        round_shade.setColorAt(1.0, dark)
+        painter.setBrush(QBrush(round_shade))
+        painter.drawEllipse(middle, size, size)
+        self._paint_fold(painter, view)
+
+    def _paint_fold(self, painter: QPainter, view: QTransform) -> None:
+        fold = view.map(QPointF(0, 0)).x()
+        painter.setPen(QPen(self.theme.colour("fold", 150), 1.2, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(fold, 8), QPointF(fold, self.height() - 8))
+
+    def _paint_flat_marks(self, painter: QPainter, found: Findings) -> None:
+        """A ring of ochre round whatever does not lie flat."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for mark in found.flat.marks:
+            x, y = self._flat(np.array(mark.at), found)
+            painter.setPen(QPen(self.theme.colour("attention"), 0.7, Qt.PenStyle.DotLine))
+            painter.drawEllipse(QPointF(x, y), 6.0, 6.0)
+
+    def _flat(self, point: np.ndarray, found: Findings) -> tuple[float, float]:
+        return float(point[1 if self._turned(found) else 0]), -float(point[-1])
+
     def _paint_board(self, painter: QPainter, view: QTransform, found: Findings) -> None:
         """The pins, and the line through them from which falls are measured."""
         assert found.hung is not None
@@ -95,9 +223,7 @@ class FormView(QWidget):
         painter.setPen(QPen(self.theme.colour("ink", 90), 1, Qt.PenStyle.DotLine))
         y = view.map(QPointF(0, 0)).y()
         painter.drawLine(QPointF(MARGIN, y), QPointF(self.width() - MARGIN, y))
-        fold = view.map(QPointF(0, 0)).x()
-        painter.setPen(QPen(self.theme.colour("fold", 150), 1.2, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(fold, 8), QPointF(fold, self.height() - 8))
+        self._paint_fold(painter, view)
         painter.setPen(Qt.PenStyle.NoPen)
         for pin in pins:
             painter.setBrush(self.theme.colour("ink", 60))
@@ -112,20 +238,32 @@ class FormView(QWidget):
         lit = [m for m in found.assembly.members if m.id in chosen]
         if found.assembly is self.session.assembly or len(lit) == len(chosen):
             self._paint_glow(painter, found, lit)
-        for member in found.assembly.members:
-            self._paint_member(painter, found, member)
+        self._paint_members(painter, found)
+
+    def _paint_members(self, painter: QPainter, found: Findings) -> None:
+        """Everything in sight, what is further back first."""
+        members = list(found.assembly.members)
+        if found.hung is not None and found.hung.form is not None:
+            away = 0 if self._turned(found) else 1
+            members.sort(key=lambda m: float(found.hung.points_of(m.id)[:, away].mean()))  # type: ignore[union-attr]
+        for member in members:
+            if member.id not in self._hidden or found is not self._before:
+                self._paint_member(painter, found, member)
 
     def _paint_glow(self, painter: QPainter, found: Findings, lit: list[Member]) -> None:
         for member in lit:
-            points = self._points(found, member)
+            if member.id in self._hidden:
+                continue
             pen = QPen(self.theme.colour("chosen", 150), 6.5)
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
             painter.setPen(pen)
-            painter.drawPolyline([QPointF(*p) for p in points])
+            points = self._points(found, member)
+            for start, stop in self._stretches(found, member):
+                painter.drawPolyline([QPointF(*p) for p in points[start:stop]])
 
     def _points(self, found: Findings, member: Member) -> list[tuple[float, float]]:
         assert found.hung is not None
-        return [(float(p[0]), -float(p[-1])) for p in found.hung.points_of(member.id)]
+        return [self._flat(p, found) for p in found.hung.points_of(member.id)]
 
     def _paint_member(self, painter: QPainter, found: Findings, member: Member) -> None:
         assert found.hung is not None
@@ -143,7 +281,22 @@ class FormView(QWidget):
             frame = QTransform(mirror * a, mirror * b, c, d, e, f)
             draw_connector(painter, thing, frame)
             return
-        draw_member(painter, found.assembly, member, self._points(found, member))
+        line = self._points(found, member)
+        for start, stop in self._stretches(found, member):
+            draw_member(painter, found.assembly, member, line[start:stop], start)
+
+    def _stretches(self, found: Findings, member: Member) -> list[tuple[int, int]]:
+        """The parts of a member that the body does not hide, as ranges of its points."""
+        hung = found.hung
+        assert hung is not None
+        assert hung.form is not None
+        key = (id(hung), member.id, self.from_side)
+        if key not in self._seen:
+            gone = is_hidden(hung.form.body, hung.points_of(member.id), side=self.from_side)
+            edges = np.flatnonzero(np.diff(np.r_[1, gone.astype(int), 1]))
+            pairs = zip(edges[::2], edges[1::2], strict=True)
+            self._seen[key] = [(int(a), int(b)) for a, b in pairs if b - a > 1]
+        return self._seen[key]
 
     def _paint_falls(self, painter: QPainter, view: QTransform, found: Findings) -> None:
         """Dimension lines: the fall of every strand, and of the lowest drop."""
@@ -155,20 +308,23 @@ class FormView(QWidget):
             shown.append(max(drops, key=falls.__getitem__))
         hung = found.hung
         assert hung is not None
-        right = view.map(QPointF(float(hung.solution.positions[:, 0].max()), 0)).x()
+        across = 1 if self._turned(found) else 0
+        right = view.map(QPointF(float(hung.solution.positions[:, across].max()), 0)).x()
         painter.setFont(font(12))
         for k, name in enumerate(shown):
             x = min(right + 26 + 30 * k, self.width() - 14.0 - 30 * (len(shown) - 1 - k))
-            top, low = view.map(QPointF(0, 0)).y(), view.map(QPointF(0, falls[name])).y()
+            top = view.map(QPointF(0, -hung.top)).y()
+            low = view.map(QPointF(0, falls[name] - hung.top)).y()
             painter.setPen(QPen(self.theme.colour("ink"), 1))
             painter.drawLine(QPointF(x, top), QPointF(x, low))
             for y in (top, low):
                 painter.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
             painter.setPen(QPen(self.theme.colour("ink", 70), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(view.map(QPointF(0, 0)).x(), low), QPointF(x - 6, low))
-            self._paint_label(
-                painter, QPointF(x, (top + low) / 2), f"{name}  {self.session.length(falls[name])}"
-            )
+            words = f"{name}  {self.session.length(falls[name])}"
+            long = painter.fontMetrics().horizontalAdvance(words) + 14
+            beside = (top + low) / 2 if abs(low - top) > long else max(top, low) + long / 2 + 4
+            self._paint_label(painter, QPointF(x, beside), words)
 
     def _paint_label(self, painter: QPainter, at: QPointF, words: str) -> None:
         """A label turned along its dimension line, on a patch of mat."""
@@ -178,8 +334,8 @@ class FormView(QWidget):
         box = painter.fontMetrics().boundingRect(words).adjusted(-5, -1, 5, 1)
         box.moveCenter(QPointF(0, 0).toPoint())
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.colour("mat"))
-        painter.drawRect(box)
+        painter.setBrush(self.theme.colour("paper", 190))
+        painter.drawRoundedRect(box, 3, 3)
         painter.setPen(self.theme.colour("ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         painter.restore()

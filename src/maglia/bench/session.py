@@ -39,13 +39,21 @@ class _Answer(QObject):
 class _Work(QRunnable):
     """Evaluates one piece off the interface thread. A pure function of its arguments."""
 
-    def __init__(self, piece: Piece, number: int, latest: Callable[[], int], out: _Answer) -> None:
+    def __init__(
+        self,
+        piece: Piece,
+        number: int,
+        latest: Callable[[], int],
+        before: Findings | None,
+        out: _Answer,
+    ) -> None:
         super().__init__()
         self.piece, self.number, self.latest, self.out = piece, number, latest, out
+        self.before = before
 
     def run(self) -> None:
         try:
-            found: object = evaluate(self.piece, lambda: self.latest() != self.number)
+            found: object = evaluate(self.piece, lambda: self.latest() != self.number, self.before)
         except Cancelled:
             return
         except Exception as error:  # noqa: BLE001  # handed to the interface thread, which raises it
@@ -201,8 +209,11 @@ class Session(QObject):
         self.number += 1
         number = self.number
         self._pool.clear()
-        self._pool.start(_Work(self.piece, number, lambda: self.number, self._answer))
+        self._pool.start(_Work(self.piece, number, self._latest, self.findings, self._answer))
         self.changed.emit()
+
+    def _latest(self) -> int:
+        return self.number
 
     def _mend_cursor(self) -> None:
         try:

@@ -44,6 +44,7 @@ class Window(QMainWindow):
     """The Bench: form above, half-rule below, readings and checks at the right."""
 
     session: Session
+    form: FormView
     rule: RuleView
     side: SidePanel
 
@@ -244,6 +245,14 @@ class Window(QMainWindow):
     def next_unit(self) -> None:
         order = ("mm", "cm", "in")
         self.session.show_in(order[(order.index(self.session.unit) + 1) % 3])  # type: ignore[arg-type]
+
+    def next_form(self) -> None:
+        """Hang the piece on the next kind of form."""
+        order = ("bust", "wrist", "ankle", "ear", "board")
+        form = self.session.piece.form
+        kind = order[(order.index(form.kind) + 1) % len(order)]
+        piece = replace(self.session.piece, form=replace(form, kind=kind))  # type: ignore[arg-type]
+        self.session.apply(Edited(piece, f"hung on the {kind}"))
 
     def next_theme(self) -> None:
         self.set_theme(THEMES["slate" if self.theme.name == "felt" else "felt"])

@@ -43,6 +43,8 @@ class Form(Record):
     posture: Literal["upright", "easy", "sloping"] = "easy"
     neck_shift_mm: Offset = 0.0
     """Calibration: how much wider the bust's neck base is than its girth says."""
+    chest_shift_mm: Offset = 0.0
+    """Calibration: how much further forward the chest stands."""
 
 
 @dataclass(frozen=True, kw_only=True)

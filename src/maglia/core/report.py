@@ -9,6 +9,7 @@ from maglia.core.checks import Check, all_checks
 from maglia.core.count import Counted, Rings, WireNeed, counts, rings, wire_needs
 from maglia.core.cutting import ChainPlan, Cut, cut_list, cutting_plan
 from maglia.core.expand import expand
+from maglia.core.hang.flat import Flat, lies_flat
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.readings import Readings, readings
 from maglia.core.lengths import RunLength, closed_length_mm, run_lengths, worn_lengths_mm
@@ -38,13 +39,20 @@ class Findings:
     ways: tuple[Worn, ...]
     hung: Hung | None
     readings: Readings
+    flat: Flat
     checks: tuple[Check, ...]
 
 
-def evaluate(piece: Piece, cancelled: Callable[[], bool] = lambda: False) -> Findings:
-    """Expand, measure, count, hang and check one piece. Raises DomainError if it cannot be."""
+def evaluate(
+    piece: Piece,
+    cancelled: Callable[[], bool] = lambda: False,
+    before: Findings | None = None,
+) -> Findings:
+    """Expand, measure, count, hang and check one piece; `before` are the findings of an earlier
+    state of it, from which the hang goes on. Raises DomainError if the piece cannot be built."""
     assembly = expand(piece)
-    hung = hang(assembly, cancelled)
+    known = (before.assembly, before.hung) if before and before.hung else None
+    hung = hang(assembly, cancelled, known)
     return Findings(
         assembly=assembly,
         lengths=run_lengths(assembly),
@@ -61,6 +69,7 @@ def evaluate(piece: Piece, cancelled: Callable[[], bool] = lambda: False) -> Fin
         ways=ways_worn(piece),
         hung=hung,
         readings=readings(assembly, hung),
+        flat=lies_flat(assembly, hung),
         checks=all_checks(assembly, hung),
     )
 
@@ -133,6 +142,11 @@ def as_json(found: Findings) -> dict[str, Any]:
             "gaps_mm": [
                 {"between": [upper, lower], "gap_mm": _rounded(mm)}
                 for upper, lower, mm in found.readings.gaps_mm
+            ],
+            "lies_flat": found.flat.is_flat,
+            "marks": [
+                {"signal": m.signal, "place": m.place, "amount": _rounded(m.amount)}
+                for m in found.flat.marks
             ],
         },
         "checks": [

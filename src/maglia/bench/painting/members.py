@@ -15,13 +15,15 @@ Points = Sequence[tuple[float, float]]
 """Contact points in mm, y down: a chain's nodes, or the two ends of any other member."""
 
 
-def draw_member(painter: QPainter, assembly: Assembly, member: Member, points: Points) -> None:
-    """Draw one member along its points."""
+def draw_member(
+    painter: QPainter, assembly: Assembly, member: Member, points: Points, first: int = 0
+) -> None:
+    """Draw one member along its points; of a chain or strung section those from link `first`."""
     thing = assembly.thing(member)
     if isinstance(thing, Chain):
-        _links(painter, thing, points)
+        _links(painter, thing, points, first)
     elif member.strung is not None:
-        _strung(painter, assembly, member, points)
+        _strung(painter, assembly, member, points, first)
     else:
         length = math.dist(points[0], points[-1])
         painter.save()
@@ -54,17 +56,19 @@ def _single(painter: QPainter, assembly: Assembly, thing: object, length: float)
         draw.connector(painter, thing)
 
 
-def _links(painter: QPainter, chain: Chain, points: Points) -> None:
+def _links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
     for on_edge in (False, True):  # the upright links lie over the flat ones
         for k in range(len(points) - 1):
-            if (k % 2 == 1) == on_edge:
+            if ((k + first) % 2 == 1) == on_edge:
                 painter.save()
                 _along(painter, points[k], points[k + 1])
                 draw.link(painter, chain, math.dist(points[k], points[k + 1]), on_edge=on_edge)
                 painter.restore()
 
 
-def _strung(painter: QPainter, assembly: Assembly, member: Member, points: Points) -> None:
+def _strung(
+    painter: QPainter, assembly: Assembly, member: Member, points: Points, first: int
+) -> None:
     item = member.strung
     assert item is not None
     thread = QPainterPath()
@@ -73,7 +77,7 @@ def _strung(painter: QPainter, assembly: Assembly, member: Member, points: Point
         thread.lineTo(*point)
     draw.stroke(painter, thread, 0.5, tones(assembly.thing(member).material))
     refs = (*item.lead, *item.pattern * item.times, *item.tail)
-    for k, ref in enumerate(refs[: len(points) - 1]):
+    for k, ref in enumerate(refs[first : first + len(points) - 1]):
         thing = assembly.things[ref]
         if isinstance(thing, Cluster):
             _on_thread(painter, assembly, thing, points[k])

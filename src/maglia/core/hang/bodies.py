@@ -24,7 +24,11 @@ class Field(NamedTuple):
 
 
 class Body(Protocol):
+    """Frozen, so that pictures and results can be kept by it."""
+
     def evaluate(self, points: Floats) -> Field: ...
+
+    def __hash__(self) -> int: ...
 
 
 def _outer(a: Floats, b: Floats) -> Floats:

@@ -10,11 +10,12 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from maglia.core.assembly import Assembly, Member, Path, Port
-from maglia.core.hang.bodies import Floats
-from maglia.core.hang.network import Network, Weights
+from maglia.core.hang.bodies import Body, Floats
+from maglia.core.hang.network import Guide, Network, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
+from maglia.core.lengths import member_width_mm
 from maglia.core.mass import masses_g
-from maglia.core.parts import Connector, Ring
+from maglia.core.parts import Chain, Clasp, Connector, Ring
 from maglia.core.units import Dangle, stack_mm, tassel_span_mm, unit_span_mm
 
 UNKNOWN_MASS_G = 0.01
@@ -51,12 +52,13 @@ class Skeleton:
         return self.points - 1
 
 
-def skeleton(assembly: Assembly) -> Skeleton:
-    """Points, threads and rods of an assembly, closed paths opened at the closure."""
+def skeleton(assembly: Assembly, *, closed: bool = False) -> Skeleton:
+    """Points, threads and rods of an assembly. A closed path is opened at its closure, unless
+    `closed` says that it goes round a body."""
     net = Skeleton(assembly)
     net.terminals = [[] for _ in assembly.members]
     for path in assembly.paths:
-        _lay_bounds(net, path)
+        _lay_bounds(net, path, closed=closed and path.closed)
     _attach_sides(net)
     net.free_ends = _free_ends(net)
     _hole_allowances(net)
@@ -68,8 +70,9 @@ def skeleton(assembly: Assembly) -> Skeleton:
     return net
 
 
-def _lay_bounds(net: Skeleton, path: Path) -> None:
-    bounds = [net.point() for _ in range(len(path.stations) + 1)]
+def _lay_bounds(net: Skeleton, path: Path, *, closed: bool) -> None:
+    bounds = [net.point() for _ in range(len(path.stations) + (0 if closed else 1))]
+    bounds += bounds[:1] if closed else []
     net.bounds.append(bounds)
     for k, station in enumerate(path.stations):
         for index in station.members:
@@ -113,7 +116,7 @@ def _free_ends(net: Skeleton) -> set[int]:
         if path is not main and shared.get(bounds[0], 0) <= len(path.stations[0].members):
             ends.add(bounds[0])
     across = {run.name for run in net.assembly.runs if run.lies != "fold"}
-    if main is not None and main.run in across:  # both its ends are pinned
+    if main is not None and main.run in across:  # both its ends are pinned or closed
         ends -= {net.bounds[net.assembly.paths.index(main)][-1]}
     return ends
 
@@ -301,12 +304,20 @@ def path_lengths(net: Skeleton, path_index: int) -> tuple[list[int], Floats]:
     return points, np.array(at)
 
 
-def as_network(net: Skeleton, start: Floats, fixed: dict[int, tuple[float, ...]]) -> Network:
-    """The network with positions and pins; see `layout` for both."""
+def as_network(
+    net: Skeleton,
+    start: Floats,
+    fixed: dict[int, tuple[float, ...]],
+    body: Body | None = None,
+    guides: tuple[Guide, ...] = (),
+) -> Network:
+    """The network with positions and pins (see `layout`), on a body if there is one."""
     pinned = np.zeros(net.points, bool)
     for point, place in fixed.items():
         pinned[point] = True
         start[point] = place
+    radii = _contact_radii(net) if body is not None else {}
+    touching = [point for point in sorted(radii) if not pinned[point]]
     return Network(
         start=start,
         mass=np.array(net.mass),
@@ -316,5 +327,26 @@ def as_network(net: Skeleton, start: Floats, fixed: dict[int, tuple[float, ...]]
         rods=np.array([r[:2] for r in net.rods], int).reshape(-1, 2),
         length=np.array([r[2] for r in net.rods]),
         attached={k: v for k, v in net.attached.items() if k not in fixed},
+        body=body,
+        contact=np.array(touching, int),
+        radius=np.array([radii[point] for point in touching]),
+        guides=guides,
         labels=tuple(s[3] for s in net.segments),
     )
+
+
+def _contact_radii(net: Skeleton) -> dict[int, float]:
+    """How far the middle of what lies at each free point stays from the skin, mm: a bead by half
+    its width, chain and rings by their wire, since they lie flat."""
+    found: dict[int, float] = {}
+    for member in net.assembly.members:
+        thing = net.assembly.thing(member)
+        wire = getattr(thing, "wire_mm", None)
+        flat = isinstance(thing, Chain | Ring | Connector | Clasp)
+        radius = wire if flat and isinstance(wire, float) else 1.0
+        if not flat:
+            radius = member_width_mm(net.assembly, member) / 2 or 1.0
+        for point in net.drawn.get(member.id, ()):
+            if point not in net.attached:
+                found[point] = max(found.get(point, 0.5), radius)
+    return found

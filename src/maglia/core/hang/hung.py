@@ -5,14 +5,16 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from scipy.spatial import KDTree
 
 from maglia.core.assembly import Assembly
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.build import Skeleton, as_network, skeleton
-from maglia.core.hang.layout import board_layout
-from maglia.core.hang.network import Network
+from maglia.core.hang.forms import FormBody, form_body
+from maglia.core.hang.layout import board_layout, body_layout
+from maglia.core.hang.network import Ints, Network
 from maglia.core.hang.rigid import RigidPoints
-from maglia.core.hang.solve import Solution, solve
+from maglia.core.hang.solve import Solution, Warm, solve
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,7 @@ class Hung:
     hubs: Mapping[int, int]
     bodies: Mapping[int, RigidPoints]
     bounds: tuple[tuple[int, ...], ...]
+    form: FormBody | None
 
     def points_of(self, member: int) -> Floats:
         """(k, dim) mm: nodes of a chain, two ends of a ring, link or rod, points of a body."""
@@ -33,6 +36,11 @@ class Hung:
     @property
     def state(self) -> str:
         return self.solution.state
+
+    @property
+    def top(self) -> float:
+        """Height that falls count from, mm: the line of the pins, or the pit of the neck."""
+        return self.form.top_z if self.form else 0.0
 
     @cached_property
     def tension_of(self) -> Mapping[int, float]:
@@ -44,17 +52,75 @@ class Hung:
         return found
 
 
-def hang(assembly: Assembly, cancelled: Callable[[], bool] = lambda: False) -> Hung | None:
-    """Hang an assembly on its form; None if it has no members at all."""
+def hang(
+    assembly: Assembly,
+    cancelled: Callable[[], bool] = lambda: False,
+    before: "tuple[Assembly, Hung] | None" = None,
+) -> Hung | None:
+    """Hang an assembly on its form; None if it has no members at all.
+
+    `before` is an earlier state of the same piece at rest: what it knows of positions and forces
+    shortens the way. If that way leads nowhere, the hang is begun afresh.
+    """
     if not assembly.members:
         return None
-    net = skeleton(assembly)
-    start, pins = board_layout(net, assembly.piece.form)
-    network = as_network(net, start, pins)
-    return _hung(net, network, solve(network, cancelled=cancelled))
+    form = form_body(assembly.piece)
+    if before is not None and (before[1].state != "converged" or before[1].form != form):
+        before = None
+    found = _try(assembly, form, before, cancelled)
+    if before is not None and found.state != "converged":
+        found = _try(assembly, form, None, cancelled)
+    return found
 
 
-def _hung(net: Skeleton, network: Network, solution: Solution) -> Hung:
+def _try(
+    assembly: Assembly,
+    form: FormBody | None,
+    before: tuple[Assembly, Hung] | None,
+    cancelled: Callable[[], bool],
+) -> Hung:
+    lines = _lines(*before) if before else None
+    if form is None or assembly.main is None or not assembly.main.closed:
+        net = skeleton(assembly)
+        start, pins = board_layout(net, assembly.piece.form, lines)
+        network, form = as_network(net, start, pins), None
+    else:
+        net = skeleton(assembly, closed=True)
+        start, guides = body_layout(net, form, lines)
+        network = as_network(net, start, {}, form.body, guides)
+    warm = forces_near(before[1], network) if before else None
+    return _hung(net, network, solve(network, warm=warm, cancelled=cancelled), form)
+
+
+def _lines(assembly: Assembly, hung: Hung) -> dict[tuple[str, str], Floats]:
+    return {
+        (path.run, path.side): path_points(assembly, hung, k)
+        for k, path in enumerate(assembly.paths)
+    }
+
+
+def forces_near(hung: Hung, network: Network) -> Warm:
+    """Forces of the nearest member or contact of an earlier hang, for each of a new network."""
+    old, x = hung.network, hung.solution.positions
+    pairs = (
+        (_middles(old.segments, x), _middles(network.segments, network.start)),
+        (_middles(old.rods, x), _middles(network.rods, network.start)),
+        (x[old.contact], network.start[network.contact]),
+    )
+    forces = (hung.solution.tension, hung.solution.axial, hung.solution.contact)
+    tension, axial, contact = (
+        np.asarray(force[KDTree(known).query(new)[1]]) if len(known) and len(new) else
+        np.zeros(len(new))
+        for (known, new), force in zip(pairs, forces, strict=True)
+    )  # fmt: skip
+    return Warm(tension, axial, contact)
+
+
+def _middles(ends: Ints, positions: Floats) -> Floats:
+    return np.asarray((positions[ends[:, 0]] + positions[ends[:, 1]]) / 2)
+
+
+def _hung(net: Skeleton, network: Network, solution: Solution, form: FormBody | None) -> Hung:
     return Hung(
         network=network,
         solution=solution,
@@ -62,6 +128,7 @@ def _hung(net: Skeleton, network: Network, solution: Solution) -> Hung:
         hubs=net.hubs,
         bodies=net.bodies,
         bounds=tuple(map(tuple, net.bounds)),
+        form=form,
     )
 
 

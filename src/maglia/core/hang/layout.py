@@ -1,35 +1,83 @@
-"""A drawn start for the hang: the piece laid out as a maker would lay it on the board.
+"""A drawn start for the hang: the piece laid out as a maker would lay it, on board or body.
 
-Centred, nothing upside down, rods near their length, so that the rest shape found is the worn
-one. Works in the plane of the board: x to the right, y up, the pins at y = 0.
+Centred, nothing upside down, rods near their length, outside the body, so that the rest shape
+found is the worn one. On the board x is to the right and y up, with the pins at y = 0; on a body
+z is up and y forward.
 """
 
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+
 import numpy as np
+from scipy.interpolate import PchipInterpolator
 
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.build import Skeleton, path_lengths
+from maglia.core.hang.forms import FormBody, outside
+from maglia.core.hang.network import Guide
 from maglia.core.piece import Form
 
+SHORT_LINE = 7
+"""A line of fewer points between two placed ends is drawn straight."""
+Lines = dict[tuple[str, str], Floats]
+"""By run and side, the points of its path in order."""
 Pins = dict[int, tuple[float, ...]]
 
 
-def board_layout(net: Skeleton, form: Form) -> tuple[Floats, Pins]:
+def board_layout(net: Skeleton, form: Form, known: Lines | None = None) -> tuple[Floats, Pins]:
     """Start positions (N, 2) of all points, and the places of those that are pinned."""
-    return _Board(net, form).laid()
+    board = _Board(net, form)
+    board.known_lines = known or {}
+    return board.laid(), board.pins
 
 
-class _Board:
-    def __init__(self, net: Skeleton, form: Form) -> None:
-        self.net, self.form = net, form
-        self.place = np.full((net.points, 2), np.nan)
+def body_layout(
+    net: Skeleton, form: FormBody, known: Lines | None = None
+) -> tuple[Floats, tuple[Guide, ...]]:
+    """Start positions (N, 3) of all points, and the guide that holds the closure in the middle.
+
+    `known` are lines on which runs lay before: where a run is among them, it starts there.
+    """
+    worn = _Worn(net, form)
+    worn.known_lines = known or {}
+    return worn.laid(), worn.guides
+
+
+class _Layout(ABC):
+    """Places paths in order of what is placed already: the main strand, what joins it, and so on.
+
+    Subclasses say how a line drapes between two ends and how the main strand begins.
+    """
+
+    def __init__(self, net: Skeleton, dim: int) -> None:
+        self.net, self.dim = net, dim
+        self.place = np.full((net.points, dim), np.nan)
         self.lines = [path_lengths(net, k) for k in range(len(net.assembly.paths))]
-        self.pins: Pins = {}
+        self.across = {r.name for r in net.assembly.runs if r.lies == "across"}
+        self.known_lines: Lines = {}
 
-    def laid(self) -> tuple[Floats, Pins]:
+    @abstractmethod
+    def lay_main(self, k: int) -> None: ...
+
+    @abstractmethod
+    def draped(self, ends: Floats, at: Floats) -> Floats: ...
+
+    def facing(self, at: Floats) -> Floats:
+        """How a flat part would lie there of itself: its axes right, forward and up as rows."""
+        return np.eye(self.dim)
+
+    def settled(self) -> None:  # noqa: B027  # a board needs no last touch
+        """Last touch to all positions."""
+
+    def laid(self) -> Floats:
         waiting = list(range(len(self.lines)))
+        for k, path in enumerate(self.net.assembly.paths):
+            line = self.known_lines.get((path.run, path.side))
+            if line is not None and line.shape[1] == self.dim:
+                self.place[self.lines[k][0]] = _sampled(line, self.lines[k][1])
         main = next((k for k, p in enumerate(self.net.assembly.paths) if p.kind == "strand"), 0)
         if waiting:
-            self._lay_main(main)
+            self.lay_main(main)
             waiting.remove(main)
         while waiting:
             self._follow()
@@ -41,116 +89,250 @@ class _Board:
             waiting.remove(chosen)
         self._follow()
         self._rest()
-        return self.place, self.pins
+        self.settled()
+        return self.place
 
-    def _lay_main(self, k: int) -> None:
-        path, (points, at) = self.net.assembly.paths[k], self.lines[k]
-        if (path.side == "fold" and self._lies_across(path.run)) or path.side == "whole":
-            half = self.form.pins_mm / 2
-            ends = np.array([[-half, 0.0], [half, 0.0]])
-            self.place[points] = _draped(ends, at)
-            self.pins = {points[0]: (-half, 0.0), points[-1]: (half, 0.0)}
-            return
-        self._drop(points, at, np.zeros(2))
-        self.pins = {points[0]: (0.0, 0.0)}
-
-    def _lies_across(self, run: str) -> bool:
-        return any(r.name == run and r.lies == "across" for r in self.net.assembly.runs)
+    def is_placed(self, point: int) -> bool:
+        return not np.isnan(self.place[point, 0])
 
     def _known(self, k: int) -> list[int]:
-        points = self.lines[k][0]
-        return [n for n, p in enumerate(points) if not np.isnan(self.place[p, 0])]
+        return [n for n, point in enumerate(self.lines[k][0]) if self.is_placed(point)]
 
     def _lay(self, k: int) -> None:
         points, at = self.lines[k]
         known = self._known(k)
+        if len(known) == len(points):
+            return
         places = self.place[[points[n] for n in known]]
-        first, last = known[0], known[-1]
-        if self._lies_across(self.net.assembly.paths[k].run) and not (
-            first == 0 and last == len(points) - 1
-        ):
-            line = np.c_[at - at[-1] / 2, np.full(len(at), places[:, 1].mean())]
+        both_ends = len(known) > 1 and (known[0], known[-1]) == (0, len(points) - 1)
+        if both_ends and len(points) < SHORT_LINE:
+            self.place[points] = _sampled(places[[0, -1]], at)
+        elif both_ends:
+            self.place[points] = self.draped(places[[0, -1]], at)
+        elif self.net.assembly.paths[k].run in self.across:
+            line = np.tile(places.mean(axis=0), (len(at), 1))
+            line[:, 0] = at - at[-1] / 2
             self.place[points] = line
-        elif len(known) > 1 and (first, last) == (0, len(points) - 1):
-            self.place[points] = _draped(places[[0, -1]], at)
         else:
-            self._drop(points, np.abs(at - at[first]), places[0])
+            self.drop(points, np.abs(at - at[known[0]]), places[0])
 
-    def _drop(self, points: list[int], below: Floats, top: Floats) -> None:
-        self.place[points] = top + np.c_[np.zeros(len(points)), -below]
+    def drop(self, points: list[int], below: Floats, top: Floats) -> None:
+        line = np.tile(top, (len(points), 1))
+        line[:, -1] -= below
+        self.place[points] = line
 
     def _follow(self) -> None:
-        """Points that ride on placed ones, hubs, and bodies whose holes are placed."""
+        """Points that ride on placed ones, rings, and bodies whose holes are placed."""
         for point, weights in self.net.attached.items():
-            bases = [base for base, _ in weights]
-            if np.isnan(self.place[point, 0]) and not np.isnan(self.place[bases, 0]).any():
+            if not self.is_placed(point) and all(self.is_placed(b) for b, _ in weights):
                 self.place[point] = sum(w * self.place[b] for b, w in weights)
+            elif len(weights) == 1 and self.is_placed(point):  # the same place by another name
+                self.place[weights[0][0]] = self.place[point]
+        down = np.zeros(self.dim)
+        down[-1] = -0.5
         for points, inner in self.net.round.values():
-            known = [p for p in points if not np.isnan(self.place[p, 0])]
-            for p in set(points) - set(known) if known else ():
-                self.place[p] = self.place[known].mean(axis=0) - (0.0, inner / 2)
+            known = [p for p in points if self.is_placed(p)]
+            for point in set(points) - set(known) if known else ():
+                self.place[point] = self.place[known].mean(axis=0) + inner * down
         for index, body in self.net.bodies.items():
             corners = self.net.drawn[index]
-            there = [k for k, p in enumerate(corners) if not np.isnan(self.place[p, 0])]
+            there = [k for k, point in enumerate(corners) if self.is_placed(point)]
             if there and len(there) < len(corners):
-                turn, shift = _placed_by(body.local[there], self.place[[corners[k] for k in there]])
+                placed = self.place[[corners[k] for k in there]]
+                frame = self.facing(placed.mean(axis=0))
+                turn, shift = _placed_by(body.local[there], placed, frame)
                 for k in set(range(len(corners))) - set(there):
                     self.place[corners[k]] = turn @ body.local[k] + shift
 
     def _rest(self) -> None:
-        """Hubs and ends of rings: below or between their placed neighbours."""
+        """Ends of rings and what else hangs below placed neighbours."""
+        links = [(a, b, length) for a, b, length, _ in self.net.segments]
+        links += list(self.net.rods)
         for _ in range(4):
-            missing = np.isnan(self.place[:, 0])
-            if not missing.any():
+            if not np.isnan(self.place[:, 0]).any():
                 return
-            links = [(a, b, length) for a, b, length, _ in self.net.segments]
-            links += list(self.net.rods)
             for a, b, length in links:
                 for one, other in ((a, b), (b, a)):
-                    if np.isnan(self.place[other, 0]) and not np.isnan(self.place[one, 0]):
-                        self.place[other] = self.place[one] + (0.0, -length)
+                    if self.is_placed(one) and not self.is_placed(other):
+                        self.place[other] = self.place[one]
+                        self.place[other, -1] -= length
             self._follow()
         self.place[np.isnan(self.place)] = 0.0
 
 
-def _placed_by(local: Floats, placed: Floats) -> tuple[Floats, Floats]:
-    """Rotation (never a mirror image) and shift that bring local points nearest to placed ones."""
+class _Board(_Layout):
+    """Hung from two pins (or one) in the plane of the board."""
+
+    def __init__(self, net: Skeleton, form: Form) -> None:
+        super().__init__(net, 2)
+        self.form = form
+        self.pins: Pins = {}
+
+    def lay_main(self, k: int) -> None:
+        path, (points, at) = self.net.assembly.paths[k], self.lines[k]
+        if path.run in self.across or path.side == "whole":
+            half = self.form.pins_mm / 2
+            ends = np.array([[-half, 0.0], [half, 0.0]])
+            if not self._known(k):
+                self.place[points] = self.draped(ends, at)
+            self.pins = {points[0]: (-half, 0.0), points[-1]: (half, 0.0)}
+            return
+        if not self._known(k):
+            self.drop(points, at, np.zeros(2))
+        self.pins = {points[0]: (0.0, 0.0)}
+
+    def draped(self, ends: Floats, at: Floats) -> Floats:
+        """Along a parabola of the right length."""
+        t = np.linspace(0.0, 1.0, 400)
+
+        def curve(depth: float) -> Floats:
+            sag = np.c_[np.zeros(len(t)), -4 * depth * t * (1 - t)]
+            return np.asarray(ends[0] + t[:, None] * (ends[1] - ends[0]) + sag)
+
+        return _sampled(_of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
+
+
+class _Worn(_Layout):
+    """Round the neck of a bust, or round a wrist or ankle."""
+
+    def __init__(self, net: Skeleton, form: FormBody) -> None:
+        super().__init__(net, 3)
+        self.form = form
+        self.guides: tuple[Guide, ...] = ()
+
+    def lay_main(self, k: int) -> None:
+        points, at = self.lines[k]
+        if self._known(k):
+            pass
+        elif self.form.kind == "bust":
+            back = np.array([0.0, -76.0, 12.0])
+            self.place[points] = self.draped(np.array([back, back]), at)
+        else:
+            self.place[points] = self._round(at)
+        self.guides = ((_at(points, at, self._opposite(k)), (1.0, 0.0, 0.0)),)
+
+    def _opposite(self, k: int) -> float:
+        """Where along the path its back lies: half the closed length from the fold."""
+        path, at = self.net.assembly.paths[k], self.lines[k][1]
+        members = self.net.assembly.members
+        spans = [s.span_mm or 0.1 for s in path.stations]
+        own = [members[s.members[0]].run == path.run for s in path.stations]
+        first = next((n for n, mine in enumerate(own) if mine), 0)
+        lead = sum(spans[:first])
+        fold = lead + sum(span for span, mine in zip(spans, own, strict=True) if mine) / 2
+        return float((fold + at[-1] / 2) % at[-1])
+
+    def _round(self, at: Floats) -> Floats:
+        """A circle of the whole length that touches the limb on top."""
+        radius = max(float(at[-1]) / (2 * np.pi), self.form.top_z + 1.0)
+        angle = at / at[-1] * 2 * np.pi
+        x, z = -radius * np.sin(angle), self.form.top_z + 1.0 - radius * (1 + np.cos(angle))
+        return np.column_stack([x, np.zeros(len(at)), z])
+
+    def draped(self, ends: Floats, at: Floats) -> Floats:
+        """Round the sides of the neck and down the front, as deep as the length allows."""
+        apart = float(np.linalg.norm(ends[1] - ends[0]))
+        if self.form.kind != "bust" or ends[:, 1].max() > 20 or apart > 0.4 * at[-1]:
+            return self._swag(ends, at)
+
+        def curve(depth: float) -> Floats:
+            return outside(self.form.body, _necklace(ends, depth), 1.5, rounds=4)
+
+        return _sampled(_of_length(curve, float(at[-1]), 0.0, 600.0), at)
+
+    def _swag(self, ends: Floats, at: Floats) -> Floats:
+        t = np.linspace(0.0, 1.0, 60)
+
+        def curve(depth: float) -> Floats:
+            line = ends[0] + t[:, None] * (ends[1] - ends[0])
+            line[:, 2] -= 4 * depth * t * (1 - t)
+            return outside(self.form.body, line, 1.5, rounds=4)
+
+        return _sampled(_of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
+
+    def facing(self, at: Floats) -> Floats:
+        forward = self.form.body.evaluate(at[None]).gradient[0]
+        forward = forward / np.linalg.norm(forward)
+        right = np.cross(forward, (0.0, 0.0, 1.0))
+        if np.linalg.norm(right) < 0.1:
+            return np.eye(3)
+        right = right / np.linalg.norm(right)
+        return np.array([right, forward, np.cross(right, forward)])
+
+    def settled(self) -> None:
+        self.place = outside(self.form.body, self.place, 1.0)
+
+
+def _necklace(ends: Floats, depth: float) -> Floats:
+    """A smooth line from one end round the neck's side to the front and back; (64, 3) mm."""
+    left, right = ends
+    width = 66.0 + min(depth, 120.0) * 0.12
+    low = -45.0 - depth
+    corners = np.array([
+        left,
+        (-width, -25.0, -12.0 - 0.06 * depth),
+        (-width * 0.72, 40.0, -35.0 - 0.45 * depth),
+        (0.0, 62.0 + 0.1 * depth, low),
+        (width * 0.72, 40.0, -35.0 - 0.45 * depth),
+        (width, -25.0, -12.0 - 0.06 * depth),
+        right,
+    ])  # fmt: skip
+    along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))]
+    return np.asarray(PchipInterpolator(along, corners)(np.linspace(0, along[-1], 64)))
+
+
+def _of_length(curve: Callable[[float], Floats], wanted: float, low: float, high: float) -> Floats:
+    """The curve of a family, longer with its parameter, that has the wanted length to 1 %."""
+    line = curve(low)
+    short, long = _length(line) - wanted, None
+    if short >= 0:
+        return line
+    at = low + 0.5 * -short  # two sides go down by about half of what is missing each
+    for _ in range(12):
+        line = curve(at)
+        miss = _length(line) - wanted
+        if abs(miss) < 0.01 * wanted:
+            break
+        if miss < 0:
+            low, short = at, miss
+        else:
+            high, long = at, miss
+        share = short / (short - long) if long is not None else 0.5
+        at = low + min(max(share, 0.1), 0.9) * (high - low)
+    return line
+
+
+def _length(line: Floats) -> float:
+    return float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
+
+
+def _sampled(line: Floats, at: Floats) -> Floats:
+    """Points of a line at arc lengths `at`, the whole stretched to the line's own length."""
+    along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))]
+    share = at / max(float(at[-1]), 1e-9) * along[-1]
+    return np.column_stack([np.interp(share, along, line[:, k]) for k in range(line.shape[1])])
+
+
+def _at(points: list[int], at: Floats, where: float) -> tuple[tuple[int, float], ...]:
+    """The place at arc length `where` as a combination of the two points beside it."""
+    k = int(np.clip(np.searchsorted(at, where, side="right") - 1, 0, len(at) - 2))
+    share = float((where - at[k]) / max(at[k + 1] - at[k], 1e-9))
+    return ((points[k], 1 - share), (points[k + 1], share))
+
+
+def _placed_by(local: Floats, placed: Floats, frame: Floats) -> tuple[Floats, Floats]:
+    """Rotation (never a mirror image) and shift that bring local points (k, 2) nearest to placed
+    ones (k, dim). In space a body lies as `frame` says where they leave it free."""
+    dim = placed.shape[1]
     middle, target = local.mean(axis=0), placed.mean(axis=0)
-    a, b = local - middle, placed - target
-    sine = float((a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum())
-    cosine = float((a * b).sum())
-    size = float(np.hypot(sine, cosine))
-    if size < 1e-9:
-        return np.eye(2), target - middle
-    turn = np.array([[cosine, -sine], [sine, cosine]]) / size
-    return turn, target - turn @ middle
-
-
-def _draped(ends: Floats, at: Floats) -> Floats:
-    """Points at arc lengths `at` along a parabola of that whole length hung between two ends."""
-    chord = ends[1] - ends[0]
-    span, total = float(np.linalg.norm(chord)), float(at[-1])
-    t = np.linspace(0.0, 1.0, 400)
-    depth = 0.0
-    if total > span * 1.0001:
-        low, high = 0.0, total
-        for _ in range(50):
-            depth = (low + high) / 2
-            length = _arc(ends[0], chord, t, depth)[-1]
-            low, high = (depth, high) if length < total else (low, depth)
-    curve = _curve(ends[0], chord, t, depth)
-    along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(curve, axis=0), axis=1))]
-    share = at / max(total, 1e-9) * along[-1]
-    sides = (np.interp(share, along, curve[:, k]) for k in (0, 1))
-    return np.column_stack(tuple(sides))
-
-
-def _curve(origin: Floats, chord: Floats, t: Floats, depth: float) -> Floats:
-    return np.asarray(
-        origin + t[:, None] * chord + np.c_[np.zeros(len(t)), -4 * depth * t * (1 - t)]
-    )
-
-
-def _arc(origin: Floats, chord: Floats, t: Floats, depth: float) -> Floats:
-    steps = np.diff(_curve(origin, chord, t, depth), axis=0)
-    return np.asarray(np.cumsum(np.linalg.norm(steps, axis=1)))
+    own, there = np.zeros((len(local), dim)), placed - target
+    own[:, [0, -1]] = local - middle
+    if dim == 3:
+        own = np.vstack([own, 0.05 * np.eye(3)])
+        there = np.vstack([there, 0.05 * frame])
+    u, _, vt = np.linalg.svd(own.T @ there)
+    proper = np.eye(dim)
+    proper[-1, -1] = np.sign(np.linalg.det(u @ vt)) or 1.0
+    turn = (u @ proper @ vt).T
+    flat = turn[:, [0, -1]]
+    return flat, target - flat @ middle

@@ -12,6 +12,8 @@ from maglia.core.hang.bodies import Body, Floats
 
 Ints = NDArray[np.int64]
 Weights = tuple[tuple[int, float], ...]
+Guide = tuple[Weights, tuple[float, ...]]
+"""A combination of points that is held on the plane through the origin with this normal."""
 
 
 @dataclass(frozen=True)
@@ -20,7 +22,8 @@ class Network:
 
     start (N, dim): a drawn layout, with fixed points in place. attached: points that are fixed
     combinations of others (a hole on a rigid part), not unknowns of their own. labels: per
-    segment, the run it belongs to. contact: points kept at least `radius` outside the body.
+    segment, the run it belongs to. contact: points kept at least `radius` (one, or one for each)
+    outside the body. guides: points held on a plane, free within it.
     """
 
     start: Floats
@@ -33,7 +36,8 @@ class Network:
     attached: dict[int, Weights] = field(default_factory=dict)
     body: Body | None = None
     contact: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
-    radius: float = 0.0
+    radius: Floats | float = 0.0
+    guides: tuple[Guide, ...] = ()
     labels: tuple[str, ...] = ()
 
     @property

@@ -25,7 +25,7 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
         return Readings({}, ())
     falls: dict[str, float] = {}
     for k, path in enumerate(assembly.paths):
-        lowest = -float(path_points(assembly, hung, k)[:, -1].min())
+        lowest = hung.top - float(path_points(assembly, hung, k)[:, -1].min())
         falls[path.run] = max(falls.get(path.run, lowest), lowest)
     strands = sorted((r.name for r in assembly.runs if r.kind == "strand"), key=falls.__getitem__)
     gaps = [(a, b, falls[b] - falls[a]) for a, b in pairwise(strands)]

@@ -23,6 +23,11 @@ RUN_AWAY_MM = 1500.0
 """A point this far below where it was drawn is no longer held by anything."""
 MASS_FLOOR_G = 1e-4
 LENGTH_TOLERANCE_MM = 2e-4
+WARM_SLACK_MM = 0.02
+SHORT_MM = 0.05
+RUNAWAY_PULL = 20.0
+PATIENCE = 7
+"""Too short: pulls of many times the whole weight, and no better for this many iterations."""
 FORCE_TOLERANCE = 1e-6
 
 
@@ -101,7 +106,9 @@ class _InteriorPoint:
 
     def __init__(self, network: Network, topo: Topology, warm: Warm | None) -> None:
         self.network, self.topo = network, topo
-        self.m, self.r = len(network.segments), len(network.rods)
+        self.m, self.rods = len(network.segments), len(network.rods)
+        self.r = self.rods + len(network.guides)  # equalities: rods, then guides
+        self.normals = np.array([normal for _, normal in network.guides]).reshape(-1, network.dim)
         self.c = len(network.contact)
         mass = np.maximum(network.mass, MASS_FLOOR_G)
         self.weight = float(mass.sum())
@@ -112,11 +119,12 @@ class _InteriorPoint:
         self.length = np.r_[network.rest, network.length]
         self.stiff = 100.0 * self.weight
         self.shifted = 0.0
+        self.history: list[float] = []
         self._begin(warm)
 
     def _begin(self, warm: Warm | None) -> None:
         self._evaluate()
-        floor = 1e-2 if warm else 1.0
+        floor = WARM_SLACK_MM if warm else 1.0
         self.s = np.maximum(self.value[self._unequal], floor)
         self.nu = np.zeros(self.r)
         if warm is None:
@@ -124,17 +132,20 @@ class _InteriorPoint:
             return
         least = 1e-4 * self.weight
         self.lam = np.maximum(np.r_[warm.tension, warm.contact], least)
-        self.nu = warm.axial.copy()
+        self.nu[: self.rods] = warm.axial
 
     def _evaluate(self) -> None:
         """Constraint values, gradients with respect to their vectors, and body curvature."""
         topo, m, r = self.topo, self.m, self.r
         d = topo.vectors @ self.x + topo.offset
-        bars = d[: m + r]
+        held = self.m + self.rods
+        bars, guided = d[:held], d[held : m + r]
         square = np.einsum("ij,ij->i", bars, bars)
-        sign = np.r_[-np.ones(m), np.ones(r)]
+        sign = np.r_[-np.ones(m), np.ones(self.rods)]
         value = sign * (square - self.length**2) / (2 * self.length)
         slope = sign[:, None] * bars / self.length[:, None]
+        value = np.r_[value, np.einsum("ij,ij->i", guided, self.normals)]
+        slope = np.vstack([slope, self.normals])
         self.bend = None
         if self.c and self.network.body is not None:
             touch = self.network.body.evaluate(d[m + r :])
@@ -157,10 +168,25 @@ class _InteriorPoint:
                 return self._finish("converged", iteration)
             if self._ran_away():
                 return self._finish("slides off", iteration)
-            if float(self.lam.max(initial=0)) > 1e6 * self.weight:
+            if self._cannot_be_met():
                 return self._finish("too short", iteration)
-        violated = float(-self.value[self._unequal].min(initial=0)) > 0.05
+        violated = self._worst() > SHORT_MM
         return self._finish("too short" if violated else "unstable", MOST_ITERATIONS)
+
+    def _worst(self) -> float:
+        """By how much lengths and contacts are violated at most, mm."""
+        gap = self.value[self._unequal] - self.s
+        equal = self.value[self.m : self.m + self.r]
+        return float(max(np.abs(gap).max(initial=0), np.abs(equal).max(initial=0)))
+
+    def _cannot_be_met(self) -> bool:
+        """Forces run away while lengths stay violated: there is no shape with these lengths."""
+        self.history.append(self._worst())
+        pull = max(self.lam.max(initial=0), np.abs(self.nu).max(initial=0)) / self.weight
+        if pull < RUNAWAY_PULL or len(self.history) <= PATIENCE:
+            return False
+        stuck = self.history[-1] > 0.8 * self.history[-1 - PATIENCE]
+        return stuck and self.history[-1] > SHORT_MM
 
     def _step(self, barrier: float) -> State | None:
         topo, m, r = self.topo, self.m, self.r
@@ -198,8 +224,8 @@ class _InteriorPoint:
         every[self._unequal] = ratio
         every[m : m + r] = self.stiff
         blocks = every[:, None, None] * self.slope[:, :, None] * self.slope[:, None, :]
-        pull = np.r_[self.lam[:m], self.nu] / self.length
-        blocks[: m + r] += pull[:, None, None] * eye
+        pull = np.r_[self.lam[:m], self.nu[: self.rods]] / self.length
+        blocks[: m + self.rods] += pull[:, None, None] * eye
         if self.bend is not None:
             blocks[m + r :] -= self.lam[m:, None, None] * self.bend
         self.shifted = 0.0
@@ -213,12 +239,9 @@ class _InteriorPoint:
         return None
 
     def _done(self) -> bool:
-        m, r = self.m, self.r
-        worst = float(np.abs(self.value[m : m + r]).max(initial=0))
-        gap = float(np.abs(self.value[self._unequal] - self.s).max(initial=0))
         product = float((self.lam * self.s).max(initial=0))
         return (
-            max(worst, gap) < LENGTH_TOLERANCE_MM
+            self._worst() < LENGTH_TOLERANCE_MM
             and product < 1e-6 * self.weight
             and self._residual() < FORCE_TOLERANCE * self.weight
         )
@@ -252,7 +275,7 @@ class _InteriorPoint:
             cause = "nothing holds it on the form"
         return Solution(
             state, positions, self.lam[:m], np.maximum(slack, 0.0) if state == "converged" else
-            slack, self.nu.copy(), self.lam[m:], iterations, cause, short_by,
+            slack, self.nu[: self.rods].copy(), self.lam[m:], iterations, cause, short_by,
         )  # fmt: skip
 
     def _is_saddle(self) -> bool:
@@ -260,16 +283,18 @@ class _InteriorPoint:
         return self.shifted > 1e-3 * self.weight
 
     def _what_is_short(self, slack: Floats) -> tuple[str, float]:
+        """The run whose members are over their length the most, and by how much in all."""
         over: dict[str, float] = {}
         labels = self.network.labels or ("",) * self.m
         for label, gap in zip(labels, slack, strict=False):
-            if gap < 0:
-                over[label] = over.get(label, 0.0) - float(gap)
-        if not over:
-            return "it does not reach round the form", 0.0
-        run = max(over, key=lambda name: over[name])
+            over[label] = over.get(label, 0.0) + max(-float(gap), 0.0)
+        squeezed = float(np.abs(self.value[self.m : self.m + self.rods]).sum())
+        short_by = sum(over.values()) + squeezed
+        run = max(over, key=lambda name: over[name], default="")
+        if over.get(run, 0.0) < squeezed:  # only rods give way: name what most parts belong to
+            run = max(over, key=labels.count, default="")
         where = f"run “{run}”" if run else "the chain"
-        return f"{where} is too short by about {over[run]:.1f} mm", over[run]
+        return f"{where} is too short by about {short_by:.1f} mm", short_by
 
 
 def _fraction(value: Floats, change: Floats, near: float) -> float:

@@ -72,7 +72,7 @@ def topology(network: Network) -> Topology:
         (np.ones(len(network.contact)), (np.arange(len(network.contact)), network.contact)),
         shape=(len(network.contact), count),
     )
-    from_points = csr_matrix(vstack([spread, touch]))
+    from_points = csr_matrix(vstack([spread, _guides(network), touch]))
     vectors = csr_matrix(from_points @ points)
     order = np.asarray(
         reverse_cuthill_mckee(csr_matrix(abs(vectors).T @ abs(vectors)), symmetric_mode=True)
@@ -81,6 +81,17 @@ def topology(network: Network) -> Topology:
     band, targets, source, weight = _band_layout(vectors, dim)
     offset = from_points @ constant
     return Topology(free, vectors, points, constant, offset, band, targets, source, weight)
+
+
+def _guides(network: Network) -> csr_matrix:
+    rows, columns, weights = [], [], []
+    for row, (combination, _) in enumerate(network.guides):
+        for node, weight in combination:
+            rows.append(row)
+            columns.append(node)
+            weights.append(weight)
+    shape = (len(network.guides), len(network.start))
+    return csr_matrix((weights, (rows, columns)), shape=shape)
 
 
 def _points(

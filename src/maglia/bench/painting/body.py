@@ -1,0 +1,65 @@
+"""The form itself, softly shaded from the same surface that the piece is hung on."""
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from PySide6.QtGui import QColor, QImage
+from scipy.ndimage import gaussian_filter
+
+from maglia.core.hang.bodies import Body, Field, Floats
+from maglia.core.hang.forms import front_y
+
+STEP_MM = 2.0
+"""Raster of the shading; the surface is smooth, so it is enlarged smoothly."""
+LIGHT = np.array([-0.35, 0.75, 0.56])
+HIDDEN_MM = 4.0
+
+
+class Turned:
+    """A body seen from the side: its own x axis turned toward the viewer."""
+
+    def __init__(self, body: Body) -> None:
+        self.body = body
+
+    def evaluate(self, points: Floats) -> Field:
+        field = self.body.evaluate(points[:, [1, 0, 2]])
+        swapped = field.hessian[:, [1, 0, 2]][:, :, [1, 0, 2]]
+        return field._replace(gradient=field.gradient[:, [1, 0, 2]], hessian=swapped)
+
+
+@lru_cache(maxsize=24)
+def shaded(body: Any, side: bool, colour: str, box: tuple[int, int, int, int]) -> QImage:
+    """Picture of a body within left, top, right, bottom (mm, y down), one pixel per STEP_MM."""
+    left, top, right, bottom = box
+    seen: Body = Turned(body) if side else body
+    x, z = np.meshgrid(np.arange(left, right, STEP_MM), -np.arange(top, bottom, STEP_MM))
+    y = front_y(seen, x, z)
+    points = np.stack([x.ravel(), np.nan_to_num(y).ravel(), z.ravel()], axis=1)
+    normal = seen.evaluate(points).gradient
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
+    light = np.clip(normal @ (LIGHT / np.linalg.norm(LIGHT)), 0, 1)
+    rim = np.clip(normal[:, 1], 0, 1) ** 0.6
+    shade = (0.62 + 0.42 * light) * (0.72 + 0.28 * rim)
+    base = np.array([QColor(colour).redF(), QColor(colour).greenF(), QColor(colour).blueF()])
+    rgb = np.clip(shade[:, None] * base, 0, 1)
+    solid = gaussian_filter(np.where(np.isnan(y), 0.0, 1.0), 0.9)
+    alpha = np.clip(solid * 1.6 - 0.5, 0, 1).ravel() * _faded(z.ravel(), -bottom)
+    pixels = np.c_[rgb, alpha] * 255
+    data = np.ascontiguousarray(pixels.reshape(*x.shape, 4).astype(np.uint8))
+    height, width = x.shape
+    image = QImage(data.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
+    return image.copy()
+
+
+def _faded(z: Floats, low: float) -> Floats:
+    """Fading out toward the lower edge, so that the bust does not end in a cut."""
+    return np.clip((z - low) / 40.0, 0.0, 1.0)
+
+
+def is_hidden(body: Body, points: Floats, *, side: bool) -> np.ndarray:
+    """Which of the points (k, 3) lie behind the body as seen from the front or side."""
+    seen: Body = Turned(body) if side else body
+    own = points[:, [1, 0, 2]] if side else points
+    surface = front_y(seen, own[:, 0], own[:, 2])
+    return np.asarray(~np.isnan(surface) & (own[:, 1] < surface - HIDDEN_MM))

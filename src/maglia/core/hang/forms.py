@@ -1,0 +1,126 @@
+"""What a piece hangs on: bust, wrist, ankle as smooth bodies; board and ear as plain pins.
+
+Millimetres; x to the wearer's left as seen from the front, y forward, z up. The bust is blended
+from a chest, two shoulders and a neck; wrist and ankle widen away from where the piece sits.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from maglia.core.hang.bodies import Blend, Body, ConeCapsule, Ellipsoid, Field, Floats
+from maglia.core.piece import Form, Piece, Wearer
+
+NECK_MM, WRIST_MM, ANKLE_MM = 350.0, 165.0, 225.0
+"""Girths taken where the wearer's are not known."""
+PIT_Z = -40.0
+"""Height of the pit of the neck on the bust: falls count from here."""
+NECK_LEAN = {"upright": 5.0, "easy": 20.0, "sloping": 38.0}
+SHOULDER_DROP = {"upright": 35.0, "easy": 50.0, "sloping": 72.0}
+FLARE = 0.35
+"""How much wider a limb is 100 mm from its narrowest place, as a share of its radius."""
+
+
+@dataclass(frozen=True)
+class FormBody:
+    """A body with the height its falls count from, and where the middle of the main strand's back
+    is held: on the plane x = 0, at the nape or on top of the wrist."""
+
+    body: Body
+    top_z: float
+    kind: str
+    girth_mm: float
+
+
+def form_body(piece: Piece) -> FormBody | None:
+    """The body of a piece's form; None for board and ear, where pins hold it in a plane."""
+    form, wearer = piece.form, piece.wearer
+    if form.kind == "bust":
+        girth = wearer.neck_mm or NECK_MM
+        return FormBody(bust(girth, form), PIT_Z, "bust", girth)
+    if form.kind in ("wrist", "ankle"):
+        girth = limb_girth_mm(form, wearer)
+        return FormBody(limb(girth), girth / (2 * math.pi), form.kind, girth)
+    return None
+
+
+def limb_girth_mm(form: Form, wearer: Wearer) -> float:
+    known = wearer.wrist_mm if form.kind == "wrist" else wearer.ankle_mm
+    return known or (WRIST_MM if form.kind == "wrist" else ANKLE_MM)
+
+
+def bust(neck_mm: float, form: Form) -> Body:
+    """Chest, shoulders and neck of a given girth. `neck_shift_mm` widens the base of the neck,
+    `chest_shift_mm` brings the chest forward: what calibration finds."""
+    radius = neck_mm / (2 * math.pi)
+    base = 55.0 + form.neck_shift_mm
+    down = SHOULDER_DROP[form.posture]
+    shoulders = Blend(
+        ConeCapsule((0, -25, -45), (170, -25, -45 - down), base, 50),
+        ConeCapsule((0, -25, -45), (-170, -25, -45 - down), base, 50),
+        30,
+    )
+    chest = Ellipsoid((0, -30 + form.chest_shift_mm, -300), (170, 115, 290))
+    lean = NECK_LEAN[form.posture]
+    neck = ConeCapsule((0, -15, -40), (0, lean, 160), radius, radius)
+    return Blend(Blend(shoulders, chest, 40), neck, 30)
+
+
+@dataclass(frozen=True)
+class Waist:
+    """A round bar along y, narrowest at y = 0: ρ − (radius + flare y²), ρ the distance from the
+    axis. A loop round it comes to rest at the narrow place."""
+
+    radius: float
+    flare: float
+
+    def evaluate(self, points: Floats) -> Field:
+        across = points * (1.0, 0.0, 1.0)
+        rho = np.maximum(np.linalg.norm(across, axis=1), 1e-9)
+        normal = across / rho[:, None]
+        y = points[:, 1]
+        gradient = normal.copy()
+        gradient[:, 1] = -2 * self.flare * y
+        hessian = (np.diag([1.0, 0.0, 1.0]) - normal[:, :, None] * normal[:, None, :]) / rho[
+            :, None, None
+        ]
+        hessian[:, 1, 1] = -2 * self.flare
+        return Field(rho - (self.radius + self.flare * y**2), gradient, hessian)
+
+
+def limb(girth_mm: float) -> Body:
+    """A level wrist or ankle, narrowest where the piece sits, wider both ways along it."""
+    radius = girth_mm / (2 * math.pi)
+    return Waist(radius, FLARE * radius / 100**2)
+
+
+def outside(body: Body, points: Floats, clearance: float = 1.0, rounds: int = 12) -> Floats:
+    """The points, those inside the body moved out to its surface + clearance."""
+    moved = points.copy()
+    for _ in range(rounds):
+        field = body.evaluate(moved)
+        deep = np.minimum(field.value - clearance, 0.0)
+        if deep.min(initial=0.0) > -1e-3:
+            break
+        square = np.maximum((field.gradient**2).sum(axis=1), 0.05)
+        moved -= (deep / square)[:, None] * field.gradient
+    return moved
+
+
+def front_y(body: Body, x: Floats, z: Floats, start: float = 260.0) -> Floats:
+    """How far forward the surface stands at (x, z), seen from the front; NaN where the line of
+    sight misses it. Arrays of one shape."""
+    points = np.stack([x.ravel(), np.full(x.size, start), z.ravel()], axis=1)
+    alive = np.ones(len(points), bool)
+    for _ in range(60):
+        value = body.evaluate(points[alive]).value
+        step = np.where(value > 0.02, 0.9 * value, 0.0)
+        points[alive, 1] -= step
+        going = np.flatnonzero(alive)
+        alive[going[(step == 0.0) | (points[going, 1] < -260)]] = False
+        if not alive.any():
+            break
+    y = points[:, 1]
+    hit = np.abs(body.evaluate(points).value) < 1.0
+    return np.where(hit & (y > -260), y, np.nan).reshape(x.shape)
