@@ -1,7 +1,6 @@
 """Piece files: what is saved is read again, and what is wrong is refused with its place."""
 
 import json
-import time
 from pathlib import Path
 
 import pytest
@@ -23,13 +22,11 @@ SCHEMA = Path(piece_json.__file__).parent / "piece.schema.json"
 
 
 @pytest.mark.parametrize("case", CASES)
-def test_bad_files_are_refused_within_a_second(case, tmp_path):
+def test_bad_files_are_refused_with_their_place(case, tmp_path):
     data, said = CASES[case]
     path = tmp_path / "bad.json"
     path.write_bytes(data.encode() if isinstance(data, str) else data)
-    began = time.monotonic()
     done = CliRunner().invoke(main, ["report", str(path)])
-    assert time.monotonic() - began < 1.0
     assert done.exit_code == 2
     assert done.output.startswith("maglia: bad.json: ")
     assert said in done.output

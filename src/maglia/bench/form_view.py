@@ -15,7 +15,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from maglia.bench.painting.body import STEP_MM, is_hidden, shaded
+from maglia.bench.painting.body import BOX, STEP_MM, is_hidden, shaded
 from maglia.bench.painting.members import draw_connector, draw_member
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
@@ -161,14 +161,11 @@ class FormView(QWidget):
         if hung.form.kind != "bust":
             self._paint_limb(painter, view, hung.form)
             return
-        back, _ = view.inverted()
-        box = back.mapRect(QRectF(self.rect())).toAlignedRect()
-        edges = (box.left(), box.top(), box.right() + 1, box.bottom() + 1)
-        image = shaded(hung.form.body, self._turned(found), self.theme.board, edges)
+        image = shaded(hung.form.body, self._turned(found), self.theme.board)
         painter.save()
         painter.setTransform(view)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        target = QRectF(edges[0], edges[1], image.width() * STEP_MM, image.height() * STEP_MM)
+        target = QRectF(BOX[0], BOX[1], image.width() * STEP_MM, image.height() * STEP_MM)
         painter.drawImage(target.translated(-STEP_MM / 2, -STEP_MM / 2), image)
         painter.restore()
         if not self.from_side:

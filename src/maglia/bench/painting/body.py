@@ -10,8 +10,10 @@ from scipy.ndimage import gaussian_filter
 from maglia.core.hang.bodies import Body, Field, Floats
 from maglia.core.hang.forms import front_y
 
-STEP_MM = 2.0
+STEP_MM = 3.0
 """Raster of the shading; the surface is smooth, so it is enlarged smoothly."""
+BOX = (-215, -170, 215, 330)
+"""What of a bust is drawn: left, top, right, bottom, mm, y down."""
 LIGHT = np.array([-0.35, 0.75, 0.56])
 HIDDEN_MM = 4.0
 
@@ -27,11 +29,14 @@ class Turned:
         swapped = field.hessian[:, [1, 0, 2]][:, :, [1, 0, 2]]
         return field._replace(gradient=field.gradient[:, [1, 0, 2]], hessian=swapped)
 
+    def distance(self, points: Floats) -> Floats:
+        return self.body.distance(points[:, [1, 0, 2]])
+
 
 @lru_cache(maxsize=24)
-def shaded(body: Any, side: bool, colour: str, box: tuple[int, int, int, int]) -> QImage:
-    """Picture of a body within left, top, right, bottom (mm, y down), one pixel per STEP_MM."""
-    left, top, right, bottom = box
+def shaded(body: Any, side: bool, colour: str) -> QImage:
+    """Picture of a bust within BOX, one pixel per STEP_MM."""
+    left, top, right, bottom = BOX
     seen: Body = Turned(body) if side else body
     x, z = np.meshgrid(np.arange(left, right, STEP_MM), -np.arange(top, bottom, STEP_MM))
     y = front_y(seen, x, z)

@@ -28,6 +28,10 @@ class Body(Protocol):
 
     def evaluate(self, points: Floats) -> Field: ...
 
+    def distance(self, points: Floats) -> Floats:
+        """The value alone, (N,): what a picture needs for its many points."""
+        ...
+
     def __hash__(self) -> int: ...
 
 
@@ -49,6 +53,9 @@ class Ball:
         eye = np.eye(points.shape[1])
         hessian = (eye - _outer(normal, normal)) / distance[:, None, None]
         return Field(distance - self.radius, normal, hessian)
+
+    def distance(self, points: Floats) -> Floats:
+        return np.asarray(np.linalg.norm(points - np.asarray(self.centre), axis=1) - self.radius)
 
 
 @dataclass(frozen=True)
@@ -76,6 +83,12 @@ class ConeCapsule:
         hessian = (across - _outer(normal, normal)) / distance[:, None, None]
         return Field(distance - (self.rp + t * (self.rq - self.rp)), gradient, hessian)
 
+    def distance(self, points: Floats) -> Floats:
+        p, axis = np.asarray(self.p, float), np.asarray(self.q, float) - np.asarray(self.p, float)
+        t = np.clip((points - p) @ axis / float(axis @ axis), 0.0, 1.0)
+        off = np.linalg.norm(points - p - t[:, None] * axis, axis=1)
+        return np.asarray(off - (self.rp + t * (self.rq - self.rp)))
+
 
 @dataclass(frozen=True)
 class Ellipsoid:
@@ -101,6 +114,11 @@ class Ellipsoid:
         bend = top[:, None, None] * (2 * _outer(g1, g1) / kk**3 - h1 / kk**2)
         return Field(top / k1, gradient, ht / kk - cross / kk**2 + bend)
 
+    def distance(self, points: Floats) -> Floats:
+        q, r = points - np.asarray(self.centre, float), np.asarray(self.radii, float)
+        k0, k1 = np.linalg.norm(q / r, axis=1), np.linalg.norm(q / r**2, axis=1)
+        return np.asarray(k0 * (k0 - 1) / np.maximum(k1, 1e-12))
+
 
 @dataclass(frozen=True)
 class Blend:
@@ -120,6 +138,11 @@ class Blend:
         bend = _outer(step, step) * np.where(between, 1 / (2 * self.k), 0.0)[:, None, None]
         hh = h[:, None, None]
         return Field(value, gradient, (1 - hh) * b.hessian + hh * a.hessian - bend)
+
+    def distance(self, points: Floats) -> Floats:
+        a, b = self.a.distance(points), self.b.distance(points)
+        h = np.clip(0.5 + 0.5 * (b - a) / self.k, 0.0, 1.0)
+        return np.asarray(b * (1 - h) + a * h - self.k * h * (1 - h))
 
 
 def body_from(description: dict[str, Any]) -> Body:

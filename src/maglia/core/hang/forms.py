@@ -88,6 +88,10 @@ class Waist:
         hessian[:, 1, 1] = -2 * self.flare
         return Field(rho - (self.radius + self.flare * y**2), gradient, hessian)
 
+    def distance(self, points: Floats) -> Floats:
+        rho = np.hypot(points[:, 0], points[:, 2])
+        return np.asarray(rho - (self.radius + self.flare * points[:, 1] ** 2))
+
 
 def limb(girth_mm: float) -> Body:
     """A level wrist or ankle, narrowest where the piece sits, wider both ways along it."""
@@ -99,12 +103,12 @@ def outside(body: Body, points: Floats, clearance: float = 1.0, rounds: int = 12
     """The points, those inside the body moved out to its surface + clearance."""
     moved = points.copy()
     for _ in range(rounds):
-        field = body.evaluate(moved)
-        deep = np.minimum(field.value - clearance, 0.0)
-        if deep.min(initial=0.0) > -1e-3:
+        deep = np.flatnonzero(body.distance(moved) < clearance - 1e-3)
+        if not len(deep):
             break
+        field = body.evaluate(moved[deep])
         square = np.maximum((field.gradient**2).sum(axis=1), 0.05)
-        moved -= (deep / square)[:, None] * field.gradient
+        moved[deep] -= ((field.value - clearance) / square)[:, None] * field.gradient
     return moved
 
 
@@ -112,15 +116,14 @@ def front_y(body: Body, x: Floats, z: Floats, start: float = 260.0) -> Floats:
     """How far forward the surface stands at (x, z), seen from the front; NaN where the line of
     sight misses it. Arrays of one shape."""
     points = np.stack([x.ravel(), np.full(x.size, start), z.ravel()], axis=1)
-    alive = np.ones(len(points), bool)
-    for _ in range(60):
-        value = body.evaluate(points[alive]).value
-        step = np.where(value > 0.02, 0.9 * value, 0.0)
-        points[alive, 1] -= step
-        going = np.flatnonzero(alive)
-        alive[going[(step == 0.0) | (points[going, 1] < -260)]] = False
-        if not alive.any():
+    going = np.arange(len(points))
+    hit = np.zeros(len(points), bool)
+    for _ in range(80):
+        value = body.distance(points[going])
+        hit[going[value < 0.05]] = True
+        going, value = going[value >= 0.05], value[value >= 0.05]
+        points[going, 1] -= 0.95 * value
+        going = going[points[going, 1] > -260]
+        if not len(going):
             break
-    y = points[:, 1]
-    hit = np.abs(body.evaluate(points).value) < 1.0
-    return np.where(hit & (y > -260), y, np.nan).reshape(x.shape)
+    return np.where(hit, points[:, 1], np.nan).reshape(x.shape)
