@@ -128,6 +128,25 @@ def network(file: Path, out: Path | None, as_data: bool) -> None:
 
 
 @main.command()
+@click.option("--neck", type=float, required=True, help="Neck girth of the display bust, mm.")
+@click.option("--chain", "chains", multiple=True, required=True, help="LENGTH:FALL in mm.")
+@click.option("--posture", type=click.Choice(["upright", "easy", "sloping"]), default="easy")
+def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
+    """Fit the bust to your own: closed lengths of plain chains and how far they fell."""
+    from maglia.core.hang.calibrate import Measured, calibrated
+    from maglia.core.piece import Form
+
+    try:
+        pairs = [tuple(float(part) for part in chain.split(":")) for chain in chains]
+        measured = tuple(Measured(length, fall) for length, fall in pairs)
+    except (ValueError, TypeError):
+        raise DomainError("write each chain as its length and its fall, such as 450:22") from None
+    form = calibrated(neck, Form(kind="bust", posture=posture), measured[:2])  # type: ignore[arg-type]
+    found = {"neck_shift_mm": form.neck_shift_mm, "chest_shift_mm": form.chest_shift_mm}
+    click.echo(json.dumps({"kind": "bust", "posture": posture, **found}))
+
+
+@main.command()
 def schema() -> None:
     """Print the JSON Schema of piece files."""
     from maglia.files.piece_json import schema as piece_schema

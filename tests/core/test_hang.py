@@ -11,6 +11,7 @@ import pytest
 from scipy.optimize import brentq, check_grad
 
 from maglia.core.hang.bodies import Ball, Blend, ConeCapsule, Ellipsoid
+from maglia.core.hang.forms import Waist
 from maglia.core.hang.network import Network
 from maglia.core.hang.rigid import rigid_points
 from maglia.core.hang.solve import Cancelled, solve
@@ -131,6 +132,7 @@ BODIES = [
     Ball((0, 0, 0), 30.0),
     ConeCapsule((0, 0, -20), (10, 5, 60), 20.0, 12.0),
     Ellipsoid((0, 0, 0), (40.0, 25.0, 60.0)),
+    Waist(26.0, 0.002),
     Blend(Ball((0, 0, 0), 30.0), ConeCapsule((0, 0, 0), (60, 0, 0), 15.0, 15.0), 20.0),
 ]
 

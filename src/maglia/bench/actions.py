@@ -36,6 +36,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("theme", "Other theme: felt, slate", "Ctrl+T", "Show", lambda w: w.next_theme()),
     Action("side", "Front or side view", "Ctrl+I", "Show", lambda w: w.form.turn()),
     Action("ghost", "Ghost of the last state", "Ctrl+G", "Show", lambda w: w.form.toggle_ghost()),
+    Action("motion", "Settling as motion", "Ctrl+M", "Show", lambda w: w.form.toggle_motion()),
     Action("form", "Next form: bust, wrist, ear, board", "Ctrl+F", "Show", lambda w: w.next_form()),
     Action("closer", "Closer", "Ctrl++", "Show", lambda w: w.rule.zoom_by(1.25)),
     Action("further", "Further away", "Ctrl+-", "Show", lambda w: w.rule.zoom_by(0.8)),

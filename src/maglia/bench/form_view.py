@@ -1,7 +1,15 @@
 """The form: the piece as it hangs, drawn part by part, with its falls as dimension lines."""
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import (
+    QAbstractAnimation,
+    QEasingCurve,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+    QVariantAnimation,
+)
 from PySide6.QtGui import (
     QBrush,
     QKeyEvent,
@@ -26,6 +34,8 @@ from maglia.core.report import Findings
 
 MARGIN = 26
 NEAR_PX = 9.0
+SETTLE_MS = 180
+SETTLING = QAbstractAnimation.State.Running
 
 
 class FormView(QWidget):
@@ -43,6 +53,13 @@ class FormView(QWidget):
         self.setMinimumSize(QSize(360, 220))
         self.setAccessibleName("The form: the piece as it hangs")
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.moves = True
+        self._settling = QVariantAnimation(self)
+        self._settling.setDuration(SETTLE_MS)
+        self._settling.setStartValue(0.0)
+        self._settling.setEndValue(1.0)
+        self._settling.setEasingCurve(QEasingCurve.Type.OutCubic)
+        self._settling.valueChanged.connect(lambda _: self.update())
         self._hidden: set[int] = set()
         self._seen: dict[tuple[int, int, bool], list[tuple[int, int]]] = {}
         for signal in (session.moved, session.reshown, session.changed):
@@ -59,6 +76,8 @@ class FormView(QWidget):
         found = self.session.findings
         if found is not self._before:
             self.ghost, self._before = self._before, found
+            if self.moves and self.ghost is not None and self.isVisible():
+                self._settling.start()
         self._hidden = self._behind(found) if found else set()
         self._seen.clear()
         self.update()
@@ -67,6 +86,10 @@ class FormView(QWidget):
         """From the front to the side and back."""
         self.from_side = not self.from_side
         self.on_found()
+
+    def toggle_motion(self) -> None:
+        self.moves = not self.moves
+        self.session.said.emit(f"The piece {'settles' if self.moves else 'stands at once'}.")
 
     def toggle_ghost(self) -> None:
         self.shows_ghost = not self.shows_ghost
@@ -260,7 +283,22 @@ class FormView(QWidget):
 
     def _points(self, found: Findings, member: Member) -> list[tuple[float, float]]:
         assert found.hung is not None
-        return [self._flat(p, found) for p in found.hung.points_of(member.id)]
+        points = found.hung.points_of(member.id)
+        return [self._flat(p, found) for p in self._on_the_way(found, member, points)]
+
+    def _on_the_way(self, found: Findings, member: Member, points: np.ndarray) -> np.ndarray:
+        """Between where a member was and where it comes to rest, while the piece settles."""
+        if found is not self._before or self._settling.state() != SETTLING or self.ghost is None:
+            return points
+        old = self.ghost.hung
+        if old is None or old.state != "converged" or member.id not in old.drawn:
+            return points
+        known = self.ghost.assembly.members[member.id]
+        there = old.points_of(member.id)
+        if known.ref != member.ref or there.shape != points.shape:
+            return points
+        share = float(self._settling.currentValue())
+        return np.asarray(there + share * (points - there))
 
     def _paint_member(self, painter: QPainter, found: Findings, member: Member) -> None:
         assert found.hung is not None

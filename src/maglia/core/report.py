@@ -143,6 +143,14 @@ def as_json(found: Findings) -> dict[str, Any]:
                 {"between": [upper, lower], "gap_mm": _rounded(mm)}
                 for upper, lower, mm in found.readings.gaps_mm
             ],
+            "side_gaps_mm": [
+                {"between": [upper, lower], "gap_mm": _rounded(mm)}
+                for upper, lower, mm in found.readings.side_gaps_mm
+            ],
+            **{
+                name: {run: _rounded(value) for run, value in getattr(found.readings, name).items()}
+                for name in ("widths_mm", "sags_mm", "hems_mm", "tilts_deg", "pulls_gf")
+            },
             "lies_flat": found.flat.is_flat,
             "marks": [
                 {"signal": m.signal, "place": m.place, "amount": _rounded(m.amount)}

@@ -171,6 +171,9 @@ class _Board(_Layout):
     def lay_main(self, k: int) -> None:
         path, (points, at) = self.net.assembly.paths[k], self.lines[k]
         if path.run in self.across or path.side == "whole":
+            if self.form.neckline != "straight":
+                self._pin_along(points, at)
+                return
             half = self.form.pins_mm / 2
             ends = np.array([[-half, 0.0], [half, 0.0]])
             if not self._known(k):
@@ -180,6 +183,22 @@ class _Board(_Layout):
         if not self._known(k):
             self.drop(points, at, np.zeros(2))
         self.pins = {points[0]: (0.0, 0.0)}
+
+    def _pin_along(self, points: list[int], at: Floats) -> None:
+        """The whole carrier pinned along a round or V neckline of its own length."""
+        share = np.linspace(-1.0, 1.0, 201)
+        if self.form.neckline == "vee":
+            line = np.c_[share, np.abs(share) - 1.0]
+        else:
+            line = np.c_[np.sin(share * np.pi / 2), -np.cos(share * np.pi / 2)]
+        scale = float(at[-1]) / _length(line)
+        places = _sampled(line * scale, at) * (1 - 1e-9)
+        self.place[points] = places
+        self.pins = {
+            point: (float(x), float(y))
+            for point, (x, y) in zip(points, places, strict=True)
+            if point not in self.net.attached
+        }
 
     def draped(self, ends: Floats, at: Floats) -> Floats:
         """Along a parabola of the right length."""

@@ -1,32 +1,103 @@
-"""What is read off a hang: how far each run falls, and the gaps between strands.
+"""What is read off a hang: falls, gaps, widths, sags, tilts and pulls.
 
-On the board, falls count from the line of the pins; the height is the last axis.
+On the board, falls count from the line of the pins, on a bust from the pit of the neck, on a limb
+from its top; the height is the last axis.
 """
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, field
 from itertools import pairwise
 
-from maglia.core.assembly import Assembly
+import numpy as np
+
+from maglia.core.assembly import Assembly, member_name
+from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung, path_points
+from maglia.core.parts import Connector
 
 
 @dataclass(frozen=True)
 class Readings:
-    """falls_mm: run → how far its lowest point lies below the top line. gaps_mm: (upper strand,
-    lower strand, mm) for strands in order of fall."""
+    """All lengths mm, angles degrees, pulls gf.
 
-    falls_mm: dict[str, float]
-    gaps_mm: tuple[tuple[str, str, float], ...]
+    falls_mm: run → how far its lowest point lies below the top line · gaps_mm: (upper strand,
+    lower strand, gap at the centre) in order of fall · side_gaps_mm: the same half way out ·
+    widths_mm: run → from its left to its right · sags_mm: swag → depth below the line between its
+    ends · hems_mm: row or drop → height of its foot below the top line · tilts_deg: connector →
+    slope of its line from left to right, right side down positive · pulls_gf: run → greatest pull.
+    """
+
+    falls_mm: dict[str, float] = field(default_factory=dict)
+    gaps_mm: tuple[tuple[str, str, float], ...] = ()
+    side_gaps_mm: tuple[tuple[str, str, float], ...] = ()
+    widths_mm: dict[str, float] = field(default_factory=dict)
+    sags_mm: dict[str, float] = field(default_factory=dict)
+    hems_mm: dict[str, float] = field(default_factory=dict)
+    tilts_deg: dict[str, float] = field(default_factory=dict)
+    pulls_gf: dict[str, float] = field(default_factory=dict)
 
 
 def readings(assembly: Assembly, hung: Hung | None) -> Readings:
-    """Falls and gaps; empty if the hang did not converge."""
+    """Everything that is read off a hang; empty if it did not converge."""
     if hung is None or hung.state != "converged":
-        return Readings({}, ())
+        return Readings()
+    lines = [path_points(assembly, hung, k) for k in range(len(assembly.paths))]
     falls: dict[str, float] = {}
-    for k, path in enumerate(assembly.paths):
-        lowest = hung.top - float(path_points(assembly, hung, k)[:, -1].min())
+    widths: dict[str, float] = {}
+    sags: dict[str, float] = {}
+    hems: dict[str, float] = {}
+    for path, line in zip(assembly.paths, lines, strict=True):
+        lowest = hung.top - float(line[:, -1].min())
         falls[path.run] = max(falls.get(path.run, lowest), lowest)
+        widths[path.run] = float(np.ptp(line[:, 0]))
+        if path.kind == "swag":
+            sags[path.run] = _sag(line)
+        if path.kind == "drop":
+            hems[path.run] = hung.top - float(line[-1, -1])
     strands = sorted((r.name for r in assembly.runs if r.kind == "strand"), key=falls.__getitem__)
-    gaps = [(a, b, falls[b] - falls[a]) for a, b in pairwise(strands)]
-    return Readings(falls, tuple(gaps))
+    by_run = {path.run: line for path, line in zip(assembly.paths, lines, strict=True)}
+    return Readings(
+        falls_mm=falls,
+        gaps_mm=tuple((a, b, falls[b] - falls[a]) for a, b in pairwise(strands)),
+        side_gaps_mm=tuple((a, b, _side_gap(by_run[a], by_run[b])) for a, b in pairwise(strands)),
+        widths_mm=widths,
+        sags_mm=sags,
+        hems_mm=hems,
+        tilts_deg=_tilts(assembly, hung),
+        pulls_gf=_pulls(hung),
+    )
+
+
+def _sag(line: Floats) -> float:
+    """Greatest depth below the straight line between the ends."""
+    share = np.linspace(0, 1, len(line))
+    chord = line[0, -1] + share * (line[-1, -1] - line[0, -1])
+    return float((chord - line[:, -1]).max())
+
+
+def _side_gap(upper: Floats, lower: Floats) -> float:
+    """Distance of the lower strand from the upper one's place half way out to its side."""
+    right = upper[upper[:, 0] > 0]
+    if not len(right):
+        return 0.0
+    half = right[np.abs(right[:, 0] - right[:, 0].max() / 2).argmin()]
+    return float(np.linalg.norm(lower - half, axis=1).min())
+
+
+def _tilts(assembly: Assembly, hung: Hung) -> dict[str, float]:
+    found = {}
+    for index, body in hung.bodies.items():
+        if isinstance(assembly.thing(assembly.members[index]), Connector):
+            frame = body.frame(hung.points_of(index))
+            right = frame[0] * (-1.0 if assembly.members[index].side == "left" else 1.0)
+            across = float(np.linalg.norm(right[:-1]))
+            angle = math.degrees(math.atan2(-right[-1], across))
+            found[member_name(assembly.members[index])] = angle
+    return found
+
+
+def _pulls(hung: Hung) -> dict[str, float]:
+    found: dict[str, float] = {}
+    for run, pull in zip(hung.network.labels, hung.solution.tension, strict=True):
+        found[run] = max(found.get(run, 0.0), float(pull))
+    return found
