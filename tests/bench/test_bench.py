@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFileDialog
 from maglia.bench.actions import ACTIONS
 from maglia.bench.theme import THEMES
 from maglia.core.edit import CENTRE, Spot, item_of
+from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
 
 KEY, CTRL, SHIFT = Qt.Key, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -190,6 +191,18 @@ def test_every_theme_unit_and_size_is_painted(bench, theme, unit, size):
     corner = form.mapTo(bench.window, form.rect().topLeft())
     plain = image.convertToFormat(QImage.Format.Format_RGB32)
     assert plain.pixel(corner.x() + 3, corner.y() + 3) == mat
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_every_demo_piece_is_shown_from_both_sides(bench, name):
+    bench.session.open(demo_path(name), as_copy=True)
+    assert bench.settled().hung.state == "converged"
+    front = bench.window.form.grab().toImage()
+    bench.press(KEY.Key_I, modifier=CTRL)
+    side = bench.window.form.grab().toImage()
+    assert (front != side) == (bench.settled().hung.form is not None)
+    bench.press(KEY.Key_G, modifier=CTRL)
+    bench.window.form.grab()
 
 
 def test_every_action_has_its_own_key_and_words():

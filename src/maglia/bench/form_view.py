@@ -23,7 +23,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from maglia.bench.painting.body import BOX, STEP_MM, is_hidden, shaded
+from maglia.bench.painting.body import BOX, is_hidden, shaded
 from maglia.bench.painting.members import draw_connector, draw_member
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
@@ -35,6 +35,7 @@ from maglia.core.report import Findings
 MARGIN = 26
 NEAR_PX = 9.0
 SETTLE_MS = 180
+PAIR_GAP_MM = 22.0
 SETTLING = QAbstractAnimation.State.Running
 
 
@@ -120,8 +121,15 @@ class FormView(QWidget):
         elif hung.form is not None:
             size = 1.5 * hung.form.top_z
             top, left, right = max(top, size), min(left, -size), max(right, size)
+        if found.assembly.piece.pair:
+            right = self._mirror_axis(found) * 2 - left
         box = QRectF(left, -top, right - left, max(top - float(low[-1]), 10.0))
         return box.adjusted(-34, -10, 34, 12)
+
+    def _mirror_axis(self, found: Findings) -> float:
+        """Where a mirror stands between the two earrings of a pair, mm."""
+        assert found.hung is not None
+        return float(found.hung.solution.positions[:, 0].max()) + PAIR_GAP_MM / 2
 
     def _turned(self, found: Findings) -> bool:
         return self.from_side and found.hung is not None and found.hung.form is not None
@@ -188,8 +196,7 @@ class FormView(QWidget):
         painter.save()
         painter.setTransform(view)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        target = QRectF(BOX[0], BOX[1], image.width() * STEP_MM, image.height() * STEP_MM)
-        painter.drawImage(target.translated(-STEP_MM / 2, -STEP_MM / 2), image)
+        painter.drawImage(QRectF(QPointF(*BOX[:2]), QPointF(*BOX[2:])), image)
         painter.restore()
         if not self.from_side:
             self._paint_fold(painter, view)
@@ -259,6 +266,12 @@ class FormView(QWidget):
         if found.assembly is self.session.assembly or len(lit) == len(chosen):
             self._paint_glow(painter, found, lit)
         self._paint_members(painter, found)
+        if found.assembly.piece.pair:  # the second is the mirror of the first
+            painter.save()
+            painter.translate(2 * self._mirror_axis(found), 0)
+            painter.scale(-1, 1)
+            self._paint_members(painter, found)
+            painter.restore()
 
     def _paint_members(self, painter: QPainter, found: Findings) -> None:
         """Everything in sight, what is further back first."""
@@ -324,7 +337,8 @@ class FormView(QWidget):
         """The parts of a member that the body does not hide, as ranges of its points."""
         hung = found.hung
         assert hung is not None
-        assert hung.form is not None
+        if not member.links or hung.form is None or hung.form.kind != "bust":
+            return [(0, len(hung.drawn[member.id]))]
         key = (id(hung), member.id, self.from_side)
         if key not in self._seen:
             gone = is_hidden(hung.form.body, hung.points_of(member.id), side=self.from_side)
@@ -344,7 +358,10 @@ class FormView(QWidget):
         hung = found.hung
         assert hung is not None
         across = 1 if self._turned(found) else 0
-        right = view.map(QPointF(float(hung.solution.positions[:, across].max()), 0)).x()
+        outer = float(hung.solution.positions[:, across].max())
+        if found.assembly.piece.pair:
+            outer = 2 * self._mirror_axis(found) - float(hung.solution.positions[:, 0].min())
+        right = view.map(QPointF(outer, 0)).x()
         painter.setFont(font(12))
         for k, name in enumerate(shown):
             x = min(right + 26 + 30 * k, self.width() - 14.0 - 30 * (len(shown) - 1 - k))

@@ -5,14 +5,16 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtGui import QColor, QImage
-from scipy.ndimage import gaussian_filter
+from scipy.ndimage import zoom
 
 from maglia.core.hang.bodies import Body, Field, Floats
-from maglia.core.hang.forms import front_y
+from maglia.core.hang.forms import front_y, sight
 
 STEP_MM = 3.0
-"""Raster of the shading; the surface is smooth, so it is enlarged smoothly."""
-BOX = (-215, -170, 215, 330)
+"""Raster on which the surface is found; the picture is FINER times as fine, its outline taken
+from how near each line of sight comes to the surface."""
+FINER = 3
+BOX = (-240, -170, 240, 330)
 """What of a bust is drawn: left, top, right, bottom, mm, y down."""
 LIGHT = np.array([-0.35, 0.75, 0.56])
 HIDDEN_MM = 4.0
@@ -35,12 +37,12 @@ class Turned:
 
 @lru_cache(maxsize=24)
 def shaded(body: Any, side: bool, colour: str) -> QImage:
-    """Picture of a bust within BOX, one pixel per STEP_MM."""
+    """Picture of a bust that fills BOX."""
     left, top, right, bottom = BOX
     seen: Body = Turned(body) if side else body
     x, z = np.meshgrid(np.arange(left, right, STEP_MM), -np.arange(top, bottom, STEP_MM))
-    y = front_y(seen, x, z)
-    points = np.stack([x.ravel(), np.nan_to_num(y).ravel(), z.ravel()], axis=1)
+    y, nearest = sight(seen, x, z)
+    points = np.stack([x.ravel(), y.ravel(), z.ravel()], axis=1)
     normal = seen.evaluate(points).gradient
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
     light = np.clip(normal @ (LIGHT / np.linalg.norm(LIGHT)), 0, 1)
@@ -48,12 +50,13 @@ def shaded(body: Any, side: bool, colour: str) -> QImage:
     shade = (0.62 + 0.42 * light) * (0.72 + 0.28 * rim)
     base = np.array([QColor(colour).redF(), QColor(colour).greenF(), QColor(colour).blueF()])
     rgb = np.clip(shade[:, None] * base, 0, 1)
-    solid = gaussian_filter(np.where(np.isnan(y), 0.0, 1.0), 0.9)
-    alpha = np.clip(solid * 1.6 - 0.5, 0, 1).ravel() * _faded(z.ravel(), -bottom)
-    pixels = np.c_[rgb, alpha] * 255
-    data = np.ascontiguousarray(pixels.reshape(*x.shape, 4).astype(np.uint8))
-    height, width = x.shape
-    image = QImage(data.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
+    fine = zoom(rgb.reshape(*x.shape, 3), (FINER, FINER, 1), order=1)
+    miss, height = zoom(nearest, FINER, order=1), zoom(z, FINER, order=1)
+    pixel = STEP_MM / FINER
+    alpha = np.clip(0.5 + (STEP_MM / 2 - miss) / pixel, 0, 1) * _faded(height, -bottom)
+    data = np.ascontiguousarray((np.dstack([fine, alpha]) * 255).astype(np.uint8))
+    rows, columns = miss.shape
+    image = QImage(data.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
     return image.copy()
 
 

@@ -112,18 +112,27 @@ def outside(body: Body, points: Floats, clearance: float = 1.0, rounds: int = 12
     return moved
 
 
-def front_y(body: Body, x: Floats, z: Floats, start: float = 260.0) -> Floats:
-    """How far forward the surface stands at (x, z), seen from the front; NaN where the line of
-    sight misses it. Arrays of one shape."""
+def sight(body: Body, x: Floats, z: Floats, start: float = 260.0) -> tuple[Floats, Floats]:
+    """Lines of sight from the front at (x, z), arrays of one shape: how far forward each comes
+    nearest to the surface, and how near (about 0 where it meets it), mm."""
     points = np.stack([x.ravel(), np.full(x.size, start), z.ravel()], axis=1)
+    nearest = np.full(len(points), np.inf)
+    at = np.full(len(points), start)
     going = np.arange(len(points))
-    hit = np.zeros(len(points), bool)
     for _ in range(80):
         value = body.distance(points[going])
-        hit[going[value < 0.05]] = True
+        closer = value < nearest[going]
+        nearest[going[closer]] = value[closer]
+        at[going[closer]] = points[going[closer], 1]
         going, value = going[value >= 0.05], value[value >= 0.05]
         points[going, 1] -= 0.95 * value
         going = going[points[going, 1] > -260]
         if not len(going):
             break
-    return np.where(hit, points[:, 1], np.nan).reshape(x.shape)
+    return at.reshape(x.shape), nearest.reshape(x.shape)
+
+
+def front_y(body: Body, x: Floats, z: Floats) -> Floats:
+    """How far forward the surface stands at (x, z); NaN where the line of sight misses it."""
+    at, nearest = sight(body, x, z)
+    return np.where(nearest < 0.05, at, np.nan)
