@@ -48,6 +48,17 @@ def test_digits_write_a_length_or_a_count(bench, written, count):
     assert bench.window.focusWidget() is bench.window.rule
 
 
+def test_a_length_keeps_a_link_on_the_fold(bench):
+    bench.window.new_piece()
+    bench.insert("31 cable 4")
+    bench.insert("drop leaf")
+    bench.press(KEY.Key_Up)
+    bench.type("160")  # 40 links would be exact, but 39 or 41 leave one on the fold
+    bench.press(KEY.Key_Return)
+    assert item_of(bench.session.piece, Spot("Strand", (CENTRE,))).links == 39
+    assert bench.window.message.text() == "Strand: 31 → 39 links, 4.0 mm short."
+
+
 def test_what_cannot_be_read_is_said_and_nothing_changes(bench):
     before = bench.session.piece
     bench.press(*[KEY.Key_Right] * 8)

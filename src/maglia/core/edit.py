@@ -8,8 +8,10 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from maglia.core.parts import Part
+from maglia.core.parts import Chain, Part, chain_length_mm
 from maglia.core.piece import (
+    ChainItem,
+    DropRow,
     Item,
     Items,
     Piece,
@@ -182,6 +184,45 @@ def set_count(piece: Piece, spot: Spot, count: int) -> Edited:
     else:
         changed = RepeatItem(times=count, items=(item,)) if count > 1 else item
     return Edited(put(piece, spot, changed), f"{spot.owner}: {before} → {count} {words}", spot)
+
+
+def needs_link_on_fold(piece: Piece, spot: Spot) -> bool:
+    """Whether something hangs on the fold of the run's centre, so that its count must be odd."""
+    if spot.path != (CENTRE,):
+        return False
+    places = (place for run in piece.runs for place in (run.start, run.end) if place)
+    hung = any(p.run == spot.owner and p.item == 0 and p.at == 0 and not p.port for p in places)
+    rows = (row for row in piece.rows if isinstance(row, DropRow) and row.item == 0)
+    return hung or any(
+        row.run == spot.owner and (0 in row.places if row.rule == "places" else row.count % 2)
+        for row in rows
+    )
+
+
+def set_length(piece: Piece, spot: Spot, length_mm: float) -> Edited:
+    """Set a chain to the whole links nearest to a length: odd where a link must lie on the fold.
+    The words say what is left over. Raises DomainError for what is not chain of known pitch."""
+    item = item_of(piece, spot)
+    chain = catalogue(piece).get(item.part) if isinstance(item, ChainItem) else None
+    if not isinstance(chain, Chain):
+        raise DomainError(f"“{spot.owner}”: only chain is set by length; write a count here")
+    if not chain.pitches_mm:
+        raise DomainError(f"the pitch of “{chain.name}” is not known; write links instead")
+    guess = round(length_mm / (sum(chain.pitches_mm) / len(chain.pitches_mm)))
+    step = 2 if needs_link_on_fold(piece, spot) else 1
+    near = range(max(guess - len(chain.pitches_mm) - 2, 1), guess + len(chain.pitches_mm) + 3)
+    allowed = [links for links in near if step == 1 or links % 2]
+
+    def miss(links: int) -> float:
+        return (chain_length_mm(chain, links) or 0.0) - length_mm
+
+    best = min(allowed, key=lambda links: (abs(miss(links)), links))
+    edited = set_count(piece, spot, best)
+    over = miss(best)
+    rest = (
+        "exactly" if abs(over) < 0.05 else f"{abs(over):.1f} mm {'over' if over > 0 else 'short'}"
+    )
+    return replace(edited, words=f"{edited.words}, {rest}")
 
 
 def _set_rows(piece: Piece, spot: Spot, count: int) -> Edited:
