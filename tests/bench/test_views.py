@@ -1,0 +1,167 @@
+"""What the views say and where they lay things, checked against the core's own numbers."""
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+
+from maglia.bench.rule_layout import is_unfolded, lay_out
+from maglia.bench.side_panel import gauges
+from maglia.core.edit import WHOLE, Spot
+from maglia.core.expand import expand
+from maglia.core.measures import format_length
+from maglia.core.report import evaluate
+from maglia.demo import demo_names, demo_path
+from maglia.files.piece_json import read_piece
+from maglia.files.tables import counts_csv, cut_list_csv
+
+KEY = Qt.Key
+
+
+def demo(name):
+    return read_piece(demo_path(name))
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_every_lane_has_the_true_length_of_its_run(name):
+    assembly = expand(demo(name))
+    rule = lay_out(assembly)
+    by_run = {path.run: path for path in assembly.paths}
+    for lane in rule.lanes:
+        path = by_run[lane.name]
+        whole = path.length_mm
+        assert lane.end - lane.start <= whole + 1e-6
+        if path.side == "fold" and not is_unfolded(assembly) and not path.closed:
+            assert lane.end == pytest.approx(whole / 2)
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_nothing_is_left_off_the_rule(name):
+    assembly = expand(demo(name))
+    rule = lay_out(assembly)
+    shown = {laid.member.id for laid in rule.laid}
+    left_out = [
+        m for m in assembly.members
+        if m.id not in shown and m.side not in ("left",) and m.run != "closure"
+    ]  # fmt: skip
+    assert left_out == []
+    for laid in rule.laid:
+        left, top, right, bottom = laid.box
+        assert left <= right
+        assert top <= bottom
+
+
+def test_drops_stand_at_their_places_on_the_ruler():
+    # Fringe: every fourth link of 4 mm from the fold, link 0 on it
+    rule = lay_out(expand(demo("gallery-tiers")))
+    at = {
+        laid.member.run: laid.points[0][0]
+        for laid in rule.laid
+        if laid.member.run.startswith("Fringe") and laid.member.kind == "ring"
+    }
+    assert at == pytest.approx({"Fringe 0": 0, "Fringe 1": 16, "Fringe 2": 32, "Fringe 3": 48})
+
+
+def test_a_piece_with_sides_of_their_own_is_unfolded():
+    assert is_unfolded(expand(demo("props-table-bracelet")))
+    assert not is_unfolded(expand(demo("spotlight-swags")))  # an extender alone does not
+    assert lay_out(expand(demo("props-table-bracelet"))).left < -50
+
+
+def test_gauges_read_what_the_core_computed():
+    found = evaluate(demo("lamplighters-collar"))
+    rows = {g.name: g for g in gauges(found, lambda mm: format_length(mm, "in"))}
+    assert rows["closed length"].words == "16¼″"
+    assert rows["closed length"].value == pytest.approx(413.2)
+    assert rows["weight"].value == pytest.approx(found.balance.total_g)
+    assert rows["fall, Middle drop"].value == pytest.approx(found.readings.falls_mm["Middle drop"])
+    named = evaluate(demo("curtain-bib"))
+    closed = gauges(named, str)[0]
+    assert (closed.hint, closed.band) == ("princess", (430, 490))
+
+
+def test_lists_as_csv():
+    found = evaluate(demo("lamplighters-collar"))
+    cuts = cut_list_csv(found).splitlines()
+    assert cuts[1] == "Rolo chain 3 mm,b,37,111.00,2"
+    assert len(cuts) == 1 + len(found.cuts)
+    rows = {line.split(",")[0]: line.split(",") for line in counts_csv(found).splitlines()}
+    assert rows["Jump ring 4 mm"][3:] == ["24", "", "17", "7"]
+    assert rows["Brass wire 0.6 mm"][3] == "0"
+    assert float(rows["Brass wire 0.6 mm"][4]) > 700
+
+
+def test_the_rule_keeps_the_cursor_in_sight_when_close(bench):
+    rule = bench.window.rule
+    for _ in range(8):
+        rule.zoom_by(1.25)
+    bench.press(KEY.Key_End)
+    box = rule._cursor_box()
+    assert box.right() <= rule.width()
+    bench.press(KEY.Key_Home)
+    assert rule._cursor_box().right() > 90
+    for _ in range(20):
+        rule.zoom_by(0.8)
+    assert rule.zoom == 1.0
+    assert rule.moved_by == QPointF(0, 0)
+
+
+def test_the_mark_walks_along_the_links(bench):
+    control = Qt.KeyboardModifier.ControlModifier
+    bench.press(*[KEY.Key_Right] * 8)
+    bench.press(KEY.Key_Right, KEY.Key_Right, modifier=control)
+    assert bench.session.mark == 2
+    one = bench.window.rule.mark_place()
+    bench.press(KEY.Key_Right, modifier=control)
+    assert bench.window.rule.mark_place().x() - one.x() == pytest.approx(
+        3 * bench.window.rule.scale()
+    )
+    bench.press(*[KEY.Key_Left] * 9, modifier=control)
+    assert bench.session.mark == 1
+
+
+def test_tied_rows_are_counted_as_a_whole(bench):
+    bench.session.open(demo_path("curtain-bib"), as_copy=True)
+    bench.window.rule.setFocus()
+    assert bench.session.spot == Spot("Bib", WHOLE)
+    bench.press(KEY.Key_Minus)
+    assert bench.session.piece.rows[0].rows == (4, 3, 2, 1)
+    assert {c.id: c.count for c in bench.settled().counts}["bib-link"] == 10
+    assert "rows of 4, 3, 2, 1" in bench.window.rule.accessibleDescription()
+
+
+def test_wearer_form_units_and_theme_follow_at_once(bench):
+    control = Qt.KeyboardModifier.ControlModifier
+    wearer = bench.session.tray.wearers[2]
+    before = bench.settled().readings.falls_mm["Strand"]
+    bench.window.dress(wearer)
+    assert bench.settled().assembly.piece.wearer.role == "the stage hand"
+    assert bench.session.findings.readings.falls_mm.get("Strand", -99) < before
+    bench.press(KEY.Key_U, modifier=control)
+    assert bench.window.units.text().startswith("cm")
+    theme = bench.window.theme.name
+    bench.press(KEY.Key_T, modifier=control)
+    assert bench.window.theme.name != theme
+    bench.press(KEY.Key_F, modifier=control)
+    assert bench.session.piece.form.kind == "wrist"
+    assert bench.settled().hung.form.kind == "wrist"
+
+
+def test_every_widget_that_takes_keys_has_a_name(bench):
+    from PySide6.QtWidgets import QAbstractButton, QLineEdit, QWidget
+
+    for widget in bench.window.findChildren(QWidget):
+        takes = widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+        if takes and isinstance(widget, QLineEdit | QAbstractButton) and widget.isVisible():
+            assert widget.accessibleName() or getattr(widget, "text", str)(), widget
+
+
+def test_the_insert_line_runs_actions_too(bench):
+    bench.press(KEY.Key_Return)
+    bench.type("felt")
+    assert "felt, slate" in bench.window.insert.list.item(0).text()
+    bench.press(KEY.Key_Escape)
+    assert bench.window.focusWidget() is bench.window.rule
+    bench.press(KEY.Key_Return)
+    bench.type("qqqq")
+    bench.press(KEY.Key_Return)
+    assert bench.window.insert.isVisible()
+    assert "fewer letters" in bench.window.insert.list.item(0).text()
