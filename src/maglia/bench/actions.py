@@ -38,6 +38,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("ghost", "Ghost of the last state", "Ctrl+G", "Show", lambda w: w.form.toggle_ghost()),
     Action("motion", "Settling as motion", "Ctrl+M", "Show", lambda w: w.form.toggle_motion()),
     Action("form", "Next form: bust, wrist, ear, board", "Ctrl+F", "Show", lambda w: w.next_form()),
+    Action("posture", "Next posture or neckline", "Ctrl+P", "Show", lambda w: w.next_posture()),
     Action("closer", "Closer", "Ctrl++", "Show", lambda w: w.rule.zoom_by(1.25)),
     Action("further", "Further away", "Ctrl+-", "Show", lambda w: w.rule.zoom_by(0.8)),
     Action("rule", "To the half-rule", "Ctrl+R", "Show", lambda w: w.rule.setFocus()),

@@ -329,20 +329,32 @@ class FormCanvas(QWidget):
             outer = 2 * self._mirror_axis(found) - float(hung.solution.positions[:, 0].min())
         right = view.map(QPointF(outer, 0)).x()
         painter.setFont(font(12))
+        middle = view.map(QPointF(0, 0)).x()
         for k, name in enumerate(shown):
             x = min(right + 26 + 30 * k, self.width() - 14.0 - 30 * (len(shown) - 1 - k))
             top = view.map(QPointF(0, -hung.top)).y()
             low = view.map(QPointF(0, falls[name] - hung.top)).y()
-            painter.setPen(QPen(self.theme.colour("ink"), 1))
-            painter.drawLine(QPointF(x, top), QPointF(x, low))
-            for y in (top, low):
-                painter.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
-            painter.setPen(QPen(self.theme.colour("ink", 70), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(view.map(QPointF(0, 0)).x(), low), QPointF(x - 6, low))
             words = f"{name}  {self.session.length(falls[name])}"
-            long = painter.fontMetrics().horizontalAdvance(words) + 14
-            beside = (top + low) / 2 if abs(low - top) > long else max(top, low) + long / 2 + 4
-            self._paint_label(painter, QPointF(x, beside), words)
+            self._paint_dimension(painter, x, top, low, words)
+            painter.setPen(QPen(self.theme.colour("ink", 70), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(middle, low), QPointF(x - 6, low))
+        outer_left = view.map(QPointF(float(hung.solution.positions[:, across].min()), 0)).x()
+        for k, (upper, lower, gap) in enumerate(found.readings.gaps_mm):
+            x = max(outer_left - 26 - 30 * (k % 2), 16.0)
+            top, low = (view.map(QPointF(0, falls[n] - hung.top)).y() for n in (upper, lower))
+            self._paint_dimension(painter, x, top, low, f"gap {self.session.length(gap)}")
+
+    def _paint_dimension(
+        self, painter: QPainter, x: float, top: float, low: float, words: str
+    ) -> None:
+        """An upright dimension line with end ticks and its words beside it if they do not fit."""
+        painter.setPen(QPen(self.theme.colour("ink"), 1))
+        painter.drawLine(QPointF(x, top), QPointF(x, low))
+        for y in (top, low):
+            painter.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
+        long = painter.fontMetrics().horizontalAdvance(words) + 14
+        beside = (top + low) / 2 if abs(low - top) > long else max(top, low) + long / 2 + 4
+        self._paint_label(painter, QPointF(x, beside), words)
 
     def _paint_label(self, painter: QPainter, at: QPointF, words: str) -> None:
         """A label turned along its dimension line, on a patch of mat."""

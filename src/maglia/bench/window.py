@@ -254,6 +254,19 @@ class Window(QMainWindow):
         piece = replace(self.session.piece, form=replace(form, kind=kind))  # type: ignore[arg-type]
         self.session.apply(Edited(piece, f"hung on the {kind}"))
 
+    def next_posture(self) -> None:
+        """The bust's next posture, or the board's next neckline."""
+        form = self.session.piece.form
+        field, order = ("posture", ("upright", "easy", "sloping"))
+        if form.kind == "board":
+            field, order = ("neckline", ("straight", "round", "vee"))
+        elif form.kind != "bust":
+            raise DomainError(f"a {form.kind} has one shape; bust and board have several")
+        following = order[(order.index(getattr(form, field)) + 1) % 3]
+        changed = replace(form, **{field: following})  # type: ignore[arg-type]
+        piece = replace(self.session.piece, form=changed)
+        self.session.apply(Edited(piece, f"{field}: {following}"))
+
     def next_theme(self) -> None:
         self.set_theme(THEMES["slate" if self.theme.name == "felt" else "felt"])
 

@@ -53,6 +53,7 @@ def evaluate(
     assembly = expand(piece)
     known = (before.assembly, before.hung) if before and before.hung else None
     hung = hang(assembly, cancelled, known)
+    flat = lies_flat(assembly, hung)
     return Findings(
         assembly=assembly,
         lengths=run_lengths(assembly),
@@ -69,8 +70,8 @@ def evaluate(
         ways=ways_worn(piece),
         hung=hung,
         readings=readings(assembly, hung),
-        flat=lies_flat(assembly, hung),
-        checks=all_checks(assembly, hung),
+        flat=flat,
+        checks=all_checks(assembly, hung, flat),
     )
 
 

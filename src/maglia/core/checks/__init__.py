@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from maglia.core.assembly import Assembly
 from maglia.core.checks import body, catches, drops, fold, openings, unknown
 from maglia.core.checks.found import SEVERITIES, Check, Repair
+from maglia.core.hang.flat import Flat
 from maglia.core.hang.hung import Hung
 
 __all__ = ["Check", "Repair", "all_checks"]
@@ -16,10 +17,10 @@ __all__ = ["Check", "Repair", "all_checks"]
 SUBJECTS = (unknown, fold, openings, catches, body, drops)
 
 
-def all_checks(assembly: Assembly, hung: Hung | None) -> tuple[Check, ...]:
+def all_checks(assembly: Assembly, hung: Hung | None, flat: Flat) -> tuple[Check, ...]:
     """Every finding, worst first, then in the order of the piece."""
     found: list[Check] = [c for subject in SUBJECTS for c in subject.check(assembly)]
-    found += _hang_state(hung)
+    found += [*_hang_state(hung), *_not_flat(flat)]
     accepted = {(a.code, a.place) for a in assembly.piece.accepted}
     found = [c for c in _once(found) if (c.code, c.place) not in accepted]
     return tuple(sorted(found, key=lambda c: SEVERITIES.index(c.severity)))
@@ -32,6 +33,29 @@ def _hang_state(hung: Hung | None) -> Iterable[Check]:
             severity="stop",
             place="the form",
             message=f"The piece cannot hang: {hung.solution.cause}.",
+        )
+
+
+SIGNALS = {
+    "slack": ("hangs loose by", "mm", "take off a ring"),
+    "pressed": ("is pressed together with", "gf", "put in a ring, or take a wider one"),
+    "overlap": ("stands into the row beside it by", "mm", "put in a ring between the rows"),
+    "tilted": ("is turned against its neighbours by", "°", "change the rings beside it"),
+}
+
+
+def _not_flat(flat: Flat) -> Iterable[Check]:
+    """What the hang shows of rows that do not lie flat. Mechanics: figures are estimates."""
+    for mark in flat.marks:
+        what, unit, repair = SIGNALS[mark.signal]
+        yield Check(
+            code=f"not-flat-{mark.signal}",
+            severity="attention",
+            place=mark.place,
+            message=f"It does not lie flat here: it {what} about {mark.amount:.1f} {unit}.",
+            repair=repair,
+            run=mark.run,
+            item=mark.item,
         )
 
 
