@@ -86,12 +86,15 @@ def _open_window(
 @click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm", show_default=True)
 def report(file: Path, as_data: bool, unit: str) -> None:
     """Measure, count, hang and check the piece in FILE."""
-    from maglia.core.report import as_json, as_text, evaluate
+    from maglia.core.expand import expand
     from maglia.files.piece_json import read_piece
 
-    settle()
     piece = read_piece(file)
     try:
+        expand(piece)  # what cannot be built is said before the numerics are even loaded
+        from maglia.core.report import as_json, as_text, evaluate
+
+        settle()
         found = evaluate(piece)
     except DomainError as fault:
         raise DomainError(f"{file.name}: {fault}") from None

@@ -88,6 +88,8 @@ class Assembly:
     clasp: int | None
     catch: int | None
     letters: Mapping[str, str]
+    neighbours: tuple[list[int], ...]
+    """Members that each member is joined to, by index."""
 
     @cached_property
     def main(self) -> Path | None:
@@ -106,15 +108,6 @@ class Assembly:
             else:
                 first[key], number[key] = member, 1
         return tuple((first[key], number[key]) for key in first)
-
-    @cached_property
-    def neighbours(self) -> tuple[list[int], ...]:
-        """Members that each member is joined to, by index."""
-        found: tuple[list[int], ...] = tuple([] for _ in self.members)
-        for joint in self.joints:
-            found[joint.a].append(joint.b)
-            found[joint.b].append(joint.a)
-        return found
 
     @cached_property
     def joints_of(self) -> tuple[tuple[Joint, ...], ...]:

@@ -8,10 +8,6 @@ from collections.abc import Iterable
 from string import ascii_uppercase
 from typing import Any
 
-import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-
 from maglia.core.assembly import Assembly, Joint, Member, Path, Station, Where
 from maglia.core.laying import Layer, turned
 from maglia.core.parts import Clasp, Ring
@@ -110,7 +106,8 @@ class _Joiner:
         for run in runs:
             if run is not main:
                 self._attach(run)
-        self._refuse_loose()
+        neighbours = _neighbours(len(self.laid.members), self.laid.joints)
+        self._refuse_loose(neighbours)
         return Assembly(
             piece=self.piece,
             runs=runs,
@@ -121,22 +118,22 @@ class _Joiner:
             clasp=self.clasp,
             catch=self.places.catch,
             letters=letters(self.laid.members),
+            neighbours=neighbours,
         )
 
-    def _refuse_loose(self) -> None:
+    def _refuse_loose(self, neighbours: tuple[list[int], ...]) -> None:
         """Every member must hang together with the first one."""
-        members, joints = self.laid.members, self.laid.joints
-        if not members:
-            return
-        pairs = np.array([joint[:3:2] for joint in joints], int).reshape(-1, 2)
-        graph = coo_matrix((np.ones(len(pairs)), pairs.T), shape=(len(members),) * 2)
-        _, group = connected_components(graph, directed=False)
-        loose = np.flatnonzero(group != group[0])
-        if len(loose):
-            raise DomainError(
-                f"run “{members[loose[0]].run}” hangs on nothing: "
-                "give it a place to start or end on"
-            )
+        seen, stack = {0}, [0]
+        while stack and neighbours:
+            for other in neighbours[stack.pop()]:
+                if other not in seen:
+                    seen.add(other)
+                    stack.append(other)
+        for member in self.laid.members:
+            if member.id not in seen:
+                raise DomainError(
+                    f"run “{member.run}” hangs on nothing: give it a place to start or end on"
+                )
 
     def _close(self, run: Run) -> None:
         """Join the two ends of the main strand as the closure says."""
@@ -221,6 +218,14 @@ class _Joiner:
             raise DomainError(f"{where}: its end hangs free and cannot be joined to a place")
         for index in station.members:
             self.laid.joints.append(Joint(host, host_port, index, port, False))
+
+
+def _neighbours(count: int, joints: Iterable[Joint]) -> tuple[list[int], ...]:
+    found: tuple[list[int], ...] = tuple([] for _ in range(count))
+    for joint in joints:
+        found[joint.a].append(joint.b)
+        found[joint.b].append(joint.a)
+    return found
 
 
 def letters(members: Iterable[Member]) -> dict[str, str]:

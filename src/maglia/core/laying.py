@@ -46,6 +46,8 @@ from maglia.core.units import (
     unit_span_mm,
 )
 
+_bare = tuple.__new__
+"""Makes a named tuple without its Python-level constructor: thousands are made at every key."""
 At = tuple[str, Where, int]
 """Run, side and item number that a member stands at."""
 
@@ -125,9 +127,8 @@ class Layer:
         key = (run, side, kind)
         ordinal = self._ordinals[key] = self._ordinals[key] + 1
         index = len(self.members)
-        self.members.append(
-            Member(index, run, side, item, number, ordinal, ref, kind, links, made_in, strung)
-        )
+        values = (index, run, side, item, number, ordinal, ref, kind, links, made_in, strung)
+        self.members.append(_bare(Member, values))
         return index
 
     def _chain(self, item: ChainItem, at: At) -> list[Station]:
@@ -138,12 +139,16 @@ class Layer:
 
     def _rings(self, item: RingItem, at: At) -> list[Station]:
         ring = self.thing(item.part, Ring, at)
+        inner, part, add = ring.inner_mm, item.part, self.add
         return [
-            Station(
-                tuple([self.add(at, number, item.part, "ring") for _ in range(item.abreast)]),
-                "ring",
-                "ring",
-                ring.inner_mm,
+            _bare(
+                Station,
+                (
+                    tuple([add(at, number, part, "ring") for _ in range(item.abreast)]),
+                    "ring",
+                    "ring",
+                    inner,
+                ),
             )
             for number in range(1, item.count + 1)
         ]
@@ -252,7 +257,9 @@ class Layer:
             name = self.things[self.members[foot.members[0]].ref].name
             raise DomainError(f"{where}: nothing can follow “{name}”, which hangs free")
         out, into = one.port_out, other.port_in
-        self.joints += [Joint(a, out, b, into) for a in one.members for b in other.members]
+        self.joints += [
+            _bare(Joint, (a, out, b, into, True)) for a in one.members for b in other.members
+        ]
 
     def _join_along(self, run: Run, stations: Sequence[Station]) -> None:
         where = f"run “{run.name}”"

@@ -77,24 +77,42 @@ def evaluate(
 
 def as_json(found: Findings) -> dict[str, Any]:
     """The report as plain values; the names are a promise, see docs/report.md."""
-    hung = found.hung
+    piece, side = found.assembly.piece, found.balance
     return {
-        "piece": found.assembly.piece.name,
-        "wearer": found.assembly.piece.wearer.role,
+        "piece": piece.name,
+        "wearer": piece.wearer.role,
         "closed_length_mm": _rounded(found.closed_length_mm),
         "worn_lengths": [{"at": at, "length_mm": _rounded(mm)} for at, mm in found.worn_lengths_mm],
-        "runs": [
-            {
-                "name": run.name,
-                "kind": run.kind,
-                "lies": run.lies,
-                "copies": run.copies,
-                "length_mm": _rounded(run.length_mm),
-                "links": run.links,
-            }
-            for run in found.lengths
-        ],
+        "runs": [_run(run) for run in found.lengths],
         "counts": [_count(counted) for counted in found.counts],
+        **_sheets(found),
+        "balance": {
+            "total_g": _rounded(side.total_g),
+            "left_g": _rounded(side.left_g),
+            "right_g": _rounded(side.right_g),
+        },
+        "differences": list(found.differences),
+        "on_body": _on_body(found.on_body),
+        "ways": [_way(worn) for worn in found.ways],
+        "hang": _hang(found),
+        "checks": [_check(check) for check in found.checks],
+    }
+
+
+def _run(run: RunLength) -> dict[str, Any]:
+    return {
+        "name": run.name,
+        "kind": run.kind,
+        "lies": run.lies,
+        "copies": run.copies,
+        "length_mm": _rounded(run.length_mm),
+        "links": run.links,
+    }
+
+
+def _sheets(found: Findings) -> dict[str, Any]:
+    """What is readied before joining: rings, wire, cuts."""
+    return {
         "rings": [
             {
                 "part": r.id,
@@ -128,46 +146,35 @@ def as_json(found: Findings) -> dict[str, Any]:
             {"chain": p.chain, "links_used": p.links_used, "links_needed": p.links_needed}
             for p in found.cutting
         ],
-        "balance": {
-            "total_g": _rounded(found.balance.total_g),
-            "left_g": _rounded(found.balance.left_g),
-            "right_g": _rounded(found.balance.right_g),
+    }
+
+
+def _hang(found: Findings) -> dict[str, Any]:
+    hung, read = found.hung, found.readings
+    by_run = ("falls_mm", "widths_mm", "sags_mm", "hems_mm", "tilts_deg", "pulls_gf")
+    return {
+        "state": hung.state if hung else "empty",
+        "cause": hung.solution.cause if hung else "",
+        **{n: {run: _rounded(v) for run, v in getattr(read, n).items()} for n in by_run},
+        **{
+            name: [{"between": [a, b], "gap_mm": _rounded(mm)} for a, b, mm in getattr(read, name)]
+            for name in ("gaps_mm", "side_gaps_mm")
         },
-        "differences": list(found.differences),
-        "on_body": _on_body(found.on_body),
-        "ways": [_way(worn) for worn in found.ways],
-        "hang": {
-            "state": hung.state if hung else "empty",
-            "cause": hung.solution.cause if hung else "",
-            "falls_mm": {run: _rounded(mm) for run, mm in found.readings.falls_mm.items()},
-            "gaps_mm": [
-                {"between": [upper, lower], "gap_mm": _rounded(mm)}
-                for upper, lower, mm in found.readings.gaps_mm
-            ],
-            "side_gaps_mm": [
-                {"between": [upper, lower], "gap_mm": _rounded(mm)}
-                for upper, lower, mm in found.readings.side_gaps_mm
-            ],
-            **{
-                name: {run: _rounded(value) for run, value in getattr(found.readings, name).items()}
-                for name in ("widths_mm", "sags_mm", "hems_mm", "tilts_deg", "pulls_gf")
-            },
-            "lies_flat": found.flat.is_flat,
-            "marks": [
-                {"signal": m.signal, "place": m.place, "amount": _rounded(m.amount)}
-                for m in found.flat.marks
-            ],
-        },
-        "checks": [
-            {
-                "code": check.code,
-                "severity": check.severity,
-                "place": check.place,
-                "message": check.message,
-                "repair": check.repair,
-            }
-            for check in found.checks
+        "lies_flat": found.flat.is_flat,
+        "marks": [
+            {"signal": m.signal, "place": m.place, "amount": _rounded(m.amount)}
+            for m in found.flat.marks
         ],
+    }
+
+
+def _check(check: Check) -> dict[str, Any]:
+    return {
+        "code": check.code,
+        "severity": check.severity,
+        "place": check.place,
+        "message": check.message,
+        "repair": check.repair,
     }
 
 

@@ -9,7 +9,6 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.build import Skeleton, path_lengths
@@ -283,7 +282,7 @@ class _Worn(_Layout):
 
 
 def _necklace(ends: Floats, depth: float) -> Floats:
-    """A smooth line from one end round the neck's side to the front and back; (64, 3) mm."""
+    """A line from one end round the neck's side to the front and back; (64, 3) mm."""
     left, right = ends
     width = 66.0 + min(depth, 120.0) * 0.12
     low = -45.0 - depth
@@ -297,7 +296,8 @@ def _necklace(ends: Floats, depth: float) -> Floats:
         right,
     ])  # fmt: skip
     along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))]
-    return np.asarray(PchipInterpolator(along, corners)(np.linspace(0, along[-1], 64)))
+    at = np.linspace(0, along[-1], 64)
+    return np.column_stack([np.interp(at, along, axis) for axis in corners.T])
 
 
 def _of_length(curve: Callable[[float], Floats], wanted: float, low: float, high: float) -> Floats:
