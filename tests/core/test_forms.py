@@ -178,6 +178,19 @@ def test_rows_that_do_not_lie_flat_are_marked():
     assert plain.flat.is_flat
 
 
+def test_nested_strands_nest():
+    found = evaluate(read_piece(demo_path("box-office-pearls")))
+    assert [(a, b) for a, b, _ in found.readings.gaps_mm] == [
+        ("Upper", "Middle"), ("Middle", "Lower"),
+    ]  # fmt: skip
+    assert all(gap > 15 for _, _, gap in found.readings.gaps_mm)
+    middles = [
+        found.hung.points_of(m.id)[m.links // 2] for m in found.assembly.members if m.links > 30
+    ]
+    assert all(y > 30 for _, y, _ in middles)  # all before the neck
+    assert all(abs(x) < 6 for x, _, _ in middles)
+
+
 def test_readings_of_swags_bars_and_balance():
     swags = evaluate(read_piece(demo_path("spotlight-swags"))).readings
     assert swags.sags_mm["Swag 1"] > 5

@@ -353,7 +353,11 @@ class FormCanvas(QWidget):
         for y in (top, low):
             painter.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
         long = painter.fontMetrics().horizontalAdvance(words) + 14
-        beside = (top + low) / 2 if abs(low - top) > long else max(top, low) + long / 2 + 4
+        beside = (top + low) / 2
+        if abs(low - top) < long:
+            below = max(top, low) + long / 2 + 4
+            fits = below + long / 2 < self.height()
+            beside = below if fits else min(top, low) - long / 2 - 4
         self._paint_label(painter, QPointF(x, beside), words)
 
     def _paint_label(self, painter: QPainter, at: QPointF, words: str) -> None:

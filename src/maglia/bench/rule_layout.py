@@ -142,6 +142,9 @@ class _Layout:
             length = station.span_mm or 0.0
             self._lay_station(station, (x, y), (x + length, y), hangs=False)
             x += length
+        outer = self.hosts.get(path.stations[-1].members[0])
+        if path.side == "fold" and outer and outer[:2] in self.rule.at:
+            self.rule.joins.append((self.rule.at[outer[:2]], (x, y)))
         shown = start if self.unfolded else max(start, 0.0)
         self.rule.lanes.append(Lane(path.run, y, shown, start + total))
 

@@ -35,10 +35,11 @@ class Wearer(Record):
 
 @dataclass(frozen=True, kw_only=True)
 class Form(Record):
-    """What the piece hangs on. `pins_mm` is the distance of the two pins of a board."""
+    """What the piece hangs on. `pins_mm` is the distance of the two pins of a board; without it
+    they stand apart by a share of the strand's length, so that any piece can hang."""
 
     kind: Literal["board", "bust", "wrist", "ankle", "ear"] = "board"
-    pins_mm: Mm = 150.0
+    pins_mm: Mm | None = None
     neckline: Literal["straight", "round", "vee"] = "straight"
     posture: Literal["upright", "easy", "sloping"] = "easy"
     neck_shift_mm: Offset = 0.0

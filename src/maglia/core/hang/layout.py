@@ -16,6 +16,10 @@ from maglia.core.hang.forms import FormBody, outside
 from maglia.core.hang.network import Guide
 from maglia.core.piece import Form
 
+FRONT_Y = 75.0
+"""A line with its middle this far forward passes before neck and collar bones, mm."""
+PINS_SHARE = 0.4
+"""Distance of the pins of a board as a share of the strand's length, where none is given."""
 SHORT_LINE = 7
 """A line of fewer points between two placed ends is drawn straight."""
 Lines = dict[tuple[str, str], Floats]
@@ -173,7 +177,7 @@ class _Board(_Layout):
             if self.form.neckline != "straight":
                 self._pin_along(points, at)
                 return
-            half = self.form.pins_mm / 2
+            half = (self.form.pins_mm or PINS_SHARE * float(at[-1])) / 2
             ends = np.array([[-half, 0.0], [half, 0.0]])
             if not self._known(k):
                 self.place[points] = self.draped(ends, at)
@@ -259,11 +263,16 @@ class _Worn(_Layout):
         return _sampled(_of_length(curve, float(at[-1]), 0.0, 600.0), at)
 
     def _swag(self, ends: Floats, at: Floats) -> Floats:
+        """Between two places; on a bust bowed forward, so that it passes before the neck."""
         t = np.linspace(0.0, 1.0, 60)
+        hump = 4 * t * (1 - t)
+        bow = max(FRONT_Y - float(ends[:, 1].mean()), 0.0) if self.form.kind == "bust" else 0.0
+        bow *= min(float(np.linalg.norm(ends[1] - ends[0])) / 80.0, 1.0)
 
         def curve(depth: float) -> Floats:
             line = ends[0] + t[:, None] * (ends[1] - ends[0])
-            line[:, 2] -= 4 * depth * t * (1 - t)
+            line[:, 1] += bow * hump
+            line[:, 2] -= depth * hump
             return outside(self.form.body, line, 1.5, rounds=4)
 
         return _sampled(_of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
