@@ -6,13 +6,18 @@ Only `demo` and `open` import Qt, and only when they run.
 import json
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from maglia import __version__
 from maglia.core.record import DomainError
 from maglia.memory import settle
+
+if TYPE_CHECKING:
+    from maglia.core.piece import Piece
 
 
 class _Commands(click.Group):
@@ -102,6 +107,83 @@ def report(file: Path, as_data: bool, unit: str) -> None:
         click.echo(json.dumps(as_json(found), indent=1, ensure_ascii=False))
     else:
         click.echo(as_text(found, unit), nl=False)  # type: ignore[arg-type]
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--wish", "wishes", multiple=True, help="What you want: “tiers first 40 gaps 25”.")
+@click.option("--out", type=click.Path(path_type=Path), help="Save the piece with its fits here.")
+@click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/fits.md).")
+@click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm", show_default=True)
+@click.option("--list", "listing", is_flag=True, help="List every form of a wish and leave.")
+def fit(
+    file: Path, wishes: tuple[str, ...], out: Path | None, as_data: bool, unit: str, listing: bool
+) -> None:
+    """Solve the fits of the piece in FILE (a file or a demo piece), and any further WISH."""
+    from maglia.core.fit import words
+
+    if listing:
+        click.echo("\n".join(f"{form:<30} {what}" for form, what in words.EXAMPLES))
+        return
+    from maglia.core.fit.look import Trials
+    from maglia.core.fit.solve import differences, solve, with_fit
+    from maglia.core.fit.text import fitted_json, fitted_lines
+    from maglia.files.piece_json import write_piece
+
+    given = piece = _piece(file)
+    for wish in wishes:
+        piece = with_fit(piece, words.read_fit(wish, piece, unit))  # type: ignore[arg-type]
+    solved = solve(piece, Trials(progress=_progress("hung")))
+    if out is not None:
+        write_piece(solved.piece, out)
+    changed = differences(given, solved.piece)
+    if as_data:
+        fits = [fitted_json(one) for one in solved.fitted]
+        click.echo(json.dumps({"changed": changed, "fits": fits}, indent=1, ensure_ascii=False))
+        return
+    lines = [line for one in solved.fitted for line in fitted_lines(one)]
+    lines += ["changed: " + "; ".join(changed) if changed else "nothing to change"]
+    click.echo("\n".join(lines if solved.fitted else ["this piece has no fits; give a --wish"]))
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--wearers", type=click.Path(path_type=Path), help="CSV of role and girths in mm.")
+@click.option("--csv", "out", type=click.Path(path_type=Path), help="Write the table to this file.")
+def regrade(file: Path, wearers: Path | None, out: Path | None) -> None:
+    """Solve the piece in FILE (a file or a demo piece) for every wearer, as one table."""
+    from maglia.core.fit.look import Trials
+    from maglia.core.fit.regrade import regraded
+    from maglia.demo import demo_wearers
+    from maglia.files.piece_json import write_atomically
+    from maglia.files.tables import columns, read_wearers, regrade_csv, regrade_table
+
+    people = read_wearers(wearers) if wearers else demo_wearers()
+    graded = regraded(_piece(file), people, Trials(progress=_progress("hung")))
+    if out is not None:
+        write_atomically(out, regrade_csv(graded))
+    click.echo(columns(regrade_table(graded)))
+
+
+def _piece(file: Path) -> "Piece":
+    """The piece in a file, or the demo piece of that name."""
+    from maglia.demo import demo_names, demo_path
+    from maglia.files.piece_json import read_piece
+
+    settle()
+    known = not file.exists() and str(file) in demo_names()
+    return read_piece(demo_path(str(file)) if known else file)
+
+
+def _progress(verb: str) -> Callable[[int], None]:
+    """Tells, on a terminal, how far work of more than half a second has come."""
+    began = time.monotonic()
+
+    def told(count: int) -> None:
+        if sys.stderr.isatty() and time.monotonic() - began > 0.5:
+            click.echo(f"\r{verb} {count} times (Ctrl+C stops) ", nl=False, err=True)
+
+    return told
 
 
 @main.command()

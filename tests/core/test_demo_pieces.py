@@ -41,14 +41,14 @@ PAPER = {
     "box-office-pearls": (
         # 41 × 6 + two crimps of 4; connector upper → closure: √(6² + 8²) + 1.8 = 11.8
         41 * 6 + 8 + 2 * (11.8 + 4 + 75 + 4) + CLOSE,
-        {"Upper": 254 + 2 * 94.8, "Middle": 35 * 8 + 8, "Lower": 33 * 8 + 32 * 2 + 8},
-        {"pearl-6": 41, "pearl-8": 35 + 33, "spacer-2": 32, "crimp-2": 6, "end-3": 2},
+        {"Upper": 254 + 2 * 94.8, "Middle": 34 * 8 + 8, "Lower": 31 * 8 + 30 * 2 + 8},
+        {"pearl-6": 41, "pearl-8": 34 + 31, "spacer-2": 30, "crimp-2": 6, "end-3": 2},
     ),
     "curtain-bib": (
         5 * 21.2 + 6 * 6 + 94 * 3 + 2 * 4 + CLOSE,
-        {"Bib 1": 432.0, "Bib 2": 4 * 21.2 + 3 * 6, "Bib 5": 21.2, "Bib 2 hanger 1": 8.0},
-        # mids 15; hangers: 5 + 4 + 3 + 2 of two rings each = 28; two outer rings
-        {"bib-link": 15, "ring-4": 15 + 28 + 2, "ring-6": 4 + 3 + 2 + 1 + 2, "glass-4": 30},
+        {"Bib 1": 432.0, "Bib 2": 4 * 21.2 + 3 * 6, "Bib 5": 21.2, "Bib 2 hanger 1": 4.0},
+        # mids 15; hangers: 5 + 4 + 3 + 2 of one ring each = 14; two outer rings
+        {"bib-link": 15, "ring-4": 15 + 14 + 2, "ring-6": 4 + 3 + 2 + 1 + 2, "glass-4": 30},
     ),
     "footlight-cones": (
         None,

@@ -201,7 +201,7 @@ def test_paired_places_on_a_connector_take_mirrored_holes():
          "no chain in its drops"),
         (rich(rows=(TiedRows(name="T", unit="link", rows=(4, 2), ring="ring", hang_ring="ring"),)),
          "row 2: 2 links hang from 4"),
-        (rich(rows=(TiedRows(name="T", unit="link", rows=(2, 1), ring="ring", between=2,
+        (rich(rows=(TiedRows(name="T", unit="link", rows=(3, 2), ring="ring", between=(2,),
                              hang_ring="ring"),)), "make it 1 or 3"),
         (rich(strand(unit("dangle"))), "hangs free"),
         (rich(strand(chain(9)), Run(name="B", centre=chain(9))), "where its ends are joined"),

@@ -1,12 +1,10 @@
 """From the command line to a standing window, in order."""
 
-import json
 import sys
 import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import TypeAdapter
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
@@ -14,8 +12,7 @@ from maglia.bench.session import Session
 from maglia.bench.theme import THEMES, apply_theme, load_fonts
 from maglia.bench.window import Window
 from maglia.core.record import DomainError
-from maglia.core.tray import Tray
-from maglia.demo import PIECES
+from maglia.demo import demo_tray
 from maglia.memory import settle
 
 SHOT_SECONDS = 30.0
@@ -54,12 +51,6 @@ def run_window(wishes: Wishes) -> int:
     if wishes.shot is None:
         return app.exec()
     return _shoot(app, window, wishes.shot)
-
-
-def demo_tray() -> Tray:
-    """The tray of the made-up workshop."""
-    data = json.loads((PIECES.parent / "tray.json").read_text(encoding="utf-8"))
-    return TypeAdapter(Tray).validate_python(data)
 
 
 def _desktop_theme(app: QApplication) -> str:

@@ -23,7 +23,9 @@ from maglia.core.piece import (
     catalogue,
 )
 from maglia.core.record import DomainError
+from maglia.core.rows import own_items
 from maglia.core.units import Unit
+from maglia.core.wishes import Quantity
 
 CENTRE = -1
 WHOLE: tuple[int, ...] = ()
@@ -61,14 +63,40 @@ def spot_of(piece: Piece, run: str, item: int) -> Spot | None:
     if owner is None:
         rows = [r for r in piece.rows if run.startswith(f"{r.name} ")]
         owner = max(rows, key=lambda r: len(r.name), default=None)
-    if isinstance(owner, TiedRows):
-        return Spot(owner.name, WHOLE)
     if owner is None:
         return None
+    if isinstance(owner, TiedRows):
+        side = item - own_items(owner) if run == f"{owner.name} 1" else 0
+        path = _path_to(owner.sides, side) if side > 0 else None
+        return Spot(owner.name, path or WHOLE)
     if item == 0:
         return Spot(owner.name, (CENTRE,)) if getattr(owner, "centre", None) else None
     path = _path_to(owner.items, item)
     return Spot(owner.name, path) if path else None
+
+
+def spot_at(piece: Piece, quantity: Quantity) -> Spot:
+    """The spot of a quantity. Raises DomainError if the piece has none there."""
+    path = (quantity.item - 1, quantity.within - 1) if quantity.within else (quantity.item - 1,)
+    spot = Spot(quantity.run, path)
+    item_of(piece, spot)
+    return spot
+
+
+def quantity_at(spot: Spot) -> Quantity:
+    """The quantity at a spot. What stands in a repeat within a repeat shares its one."""
+    within = spot.path[1] + 1 if len(spot.path) > 1 else 0
+    return Quantity(run=spot.owner, item=spot.path[0] + 1, within=within)
+
+
+def items_of(owner: Any) -> Items:
+    """The items written in a run or row; of tied rows, those of their sides."""
+    return tuple(owner.sides if isinstance(owner, TiedRows) else owner.items)
+
+
+def _with_items(piece: Piece, owner: Any, items: Items) -> Piece:
+    field = "sides" if isinstance(owner, TiedRows) else "items"
+    return _with_owner(piece, owner, replace(owner, **{field: items}))
 
 
 def _path_to(items: Sequence[Item], number: int) -> tuple[int, ...] | None:
@@ -91,10 +119,12 @@ def _written(item: Item) -> int:
 
 
 def first_number(piece: Piece, spot: Spot) -> int:
-    """Number of the first written-out item at a spot; 0 for the centre."""
+    """Number of the first written-out item at a spot in its run; 0 for the centre."""
+    owner = owner_of(piece, spot.owner)
     if spot.path[0] == CENTRE:
         return 0
-    items, number = owner_of(piece, spot.owner).items, 1
+    items, number = items_of(owner), 1
+    number += own_items(owner) if isinstance(owner, TiedRows) else 0
     for k in spot.path:
         number += sum(map(_written, items[:k]))
         item = items[k]
@@ -110,7 +140,7 @@ def item_of(piece: Piece, spot: Spot) -> Item:
             raise DomainError(f"run “{spot.owner}” has no centre")
         centre: Item = owner.centre
         return centre
-    items: Items = owner.items
+    items = items_of(owner)
     for depth, k in enumerate(spot.path):
         if not 0 <= k < len(items):
             raise DomainError(f"“{spot.owner}” has no such item")
@@ -144,8 +174,8 @@ def put(piece: Piece, spot: Spot, item: Item) -> Piece:
     owner = owner_of(piece, spot.owner)
     if spot.path == (CENTRE,):
         return _with_owner(piece, owner, replace(owner, centre=item))
-    items = _change_items(owner.items, spot.path, lambda i, k: (*i[:k], item, *i[k + 1 :]))
-    return _with_owner(piece, owner, replace(owner, items=items))
+    items = _change_items(items_of(owner), spot.path, lambda i, k: (*i[:k], item, *i[k + 1 :]))
+    return _with_items(piece, owner, items)
 
 
 COUNTED = {
@@ -240,12 +270,12 @@ def insert_after(piece: Piece, spot: Spot, item: Item) -> Edited:
     if spot.path == WHOLE:
         raise DomainError(f"“{spot.owner}” is made by its rule; put parts into a run")
     path: tuple[int, ...] = (0,)
-    if spot.path == (CENTRE,) or not owner.items:
-        items: Items = (item, *owner.items)
+    if spot.path == (CENTRE,) or not items_of(owner):
+        items: Items = (item, *items_of(owner))
     else:
         path = (*spot.path[:-1], spot.path[-1] + 1)
-        items = _change_items(owner.items, path, lambda i, k: (*i[:k], item, *i[k:]))
-    changed = _with_owner(piece, owner, replace(owner, items=items))
+        items = _change_items(items_of(owner), path, lambda i, k: (*i[:k], item, *i[k:]))
+    changed = _with_items(piece, owner, items)
     return Edited(
         changed, f"{spot.owner}: {item_words(piece, item)} put in", Spot(spot.owner, path)
     )
@@ -259,10 +289,13 @@ def delete(piece: Piece, spot: Spot) -> Edited:
     if spot.path == (CENTRE,):
         return _delete_centre(piece, owner, spot)
     words = f"{spot.owner}: {item_words(piece, item_of(piece, spot))} taken out"
-    items = _change_items(owner.items, spot.path, lambda i, k: (*i[:k], *i[k + 1 :]))
-    if not items and getattr(owner, "centre", None) is None:
+    items = _change_items(items_of(owner), spot.path, lambda i, k: (*i[:k], *i[k + 1 :]))
+    tied = isinstance(owner, TiedRows)
+    if not items and getattr(owner, "centre", None) is None and not tied:
         return remove_run(piece, spot.owner)
-    changed = _with_owner(piece, owner, replace(owner, items=items))
+    changed = _with_items(piece, owner, items)
+    if tied and not items:
+        return Edited(changed, words, Spot(spot.owner, WHOLE))
     if items:
         at = min(spot.path[0], len(items) - 1)
         return Edited(changed, words, Spot(spot.owner, (at,)))

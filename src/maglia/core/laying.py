@@ -42,6 +42,7 @@ from maglia.core.units import (
     Cluster,
     Dangle,
     Tassel,
+    on_wire_mm,
     tassel_span_mm,
     unit_span_mm,
 )
@@ -227,13 +228,8 @@ class Layer:
         thing = self.thing(ref, (Bead, End, Ring, Cluster), at)
         if isinstance(thing, Cluster):
             self._refuse_bad_unit(thing, at)
-            thing = self.thing(thing.carrier, Ring, at)
-        length = thing.wire_mm if isinstance(thing, Ring) else None
-        if isinstance(thing, Bead):
-            length = thing.length_mm
-        elif isinstance(thing, End):
-            length = thing.adds_mm
-        return None if length is None else float(length)
+            self.thing(thing.carrier, Ring, at)
+        return on_wire_mm(thing, self.things)
 
     def _part(self, item: PartItem, at: At) -> list[Station]:
         thing = self.thing(item.part, (Charm, Clasp, EarFinding, End, Bead, Connector), at)

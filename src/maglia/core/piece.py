@@ -9,11 +9,12 @@ from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Le, MaxLen, MinLen
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from maglia.core.parts import Part
 from maglia.core.record import Count, CountOrZero, Grams, Mm, Name, Offset, Record, Text
 from maglia.core.units import Unit
+from maglia.core.wishes import Fit, Quantity
 
 Side = Literal["left", "right"]
 Lies = Literal["across", "paired", "fold", "free"]
@@ -207,6 +208,11 @@ class SwagRow(Record):
     overrides: Annotated[tuple[Override, ...], MaxLen(200)] = ()
 
 
+def _one_or_more(value: Any) -> Any:
+    """Files may give one number for all rows."""
+    return (value,) if isinstance(value, int) else value
+
+
 @dataclass(frozen=True, kw_only=True)
 class TiedRows(Record):
     """Rows of bead links, joined end to end by rings, each hung from the mids of the row above.
@@ -223,7 +229,13 @@ class TiedRows(Record):
         MaxLen(60),
     ]
     ring: Name
-    between: Annotated[int, Ge(1), Le(9)] = 1
+    between: Annotated[
+        tuple[Annotated[int, Ge(1), Le(9)], ...],
+        MinLen(1),
+        MaxLen(60),
+        BeforeValidator(_one_or_more),
+    ] = (1,)
+    """Rings between the links of a row, row by row (the last number holds on)."""
     hang_ring: Name
     hang: Annotated[tuple[Annotated[int, Ge(1), Le(20)], ...], MinLen(1), MaxLen(60)] = (1,)
     """Rings from each mid down to the row below, row by row (the last number holds on)."""
@@ -284,6 +296,9 @@ class Piece(Record):
     wraps: Annotated[float, Ge(0.5), Le(20)] = 1.0
     ways: Annotated[tuple[Way, ...], MaxLen(40)] = ()
     accepted: Annotated[tuple[Accepted, ...], MaxLen(500)] = ()
+    fits: Annotated[tuple[Fit, ...], MaxLen(200)] = ()
+    pinned: Annotated[tuple[Quantity, ...], MaxLen(500)] = ()
+    """Counts that no fit may change."""
     wire_from: Literal["cut", "spool"] = "cut"
     heaviest_g: Grams | None = None
     note: Text = ""

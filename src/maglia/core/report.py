@@ -9,6 +9,11 @@ from maglia.core.checks import Check, all_checks
 from maglia.core.count import Counted, Rings, WireNeed, counts, rings, wire_needs
 from maglia.core.cutting import ChainPlan, Cut, cut_list, cutting_plan
 from maglia.core.expand import expand
+from maglia.core.fit.found import Standing
+from maglia.core.fit.look import Look
+from maglia.core.fit.solve import standing
+from maglia.core.fit.solve import words as fit_words
+from maglia.core.fit.text import figures, residual_words
 from maglia.core.hang.flat import Flat, lies_flat
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.readings import Readings, readings
@@ -40,6 +45,7 @@ class Findings:
     hung: Hung | None
     readings: Readings
     flat: Flat
+    fits: tuple[Standing, ...]
     checks: tuple[Check, ...]
 
 
@@ -71,6 +77,7 @@ def evaluate(
         hung=hung,
         readings=readings(assembly, hung),
         flat=flat,
+        fits=standing(Look(assembly, hung)),
         checks=all_checks(assembly, hung, flat),
     )
 
@@ -95,6 +102,7 @@ def as_json(found: Findings) -> dict[str, Any]:
         "on_body": _on_body(found.on_body),
         "ways": [_way(worn) for worn in found.ways],
         "hang": _hang(found),
+        "fits": [_fit(fit) for fit in found.fits],
         "checks": [_check(check) for check in found.checks],
     }
 
@@ -165,6 +173,18 @@ def _hang(found: Findings) -> dict[str, Any]:
             {"signal": m.signal, "place": m.place, "amount": _rounded(m.amount)}
             for m in found.flat.marks
         ],
+    }
+
+
+def _fit(stand: Standing) -> dict[str, Any]:
+    return {
+        "name": stand.fit.name,
+        "kind": stand.fit.kind,
+        "wish": fit_words(stand.fit),
+        "locked": stand.fit.locked,
+        "met": stand.met,
+        "hindrance": stand.hindrance,
+        "figures": figures(stand.residuals),
     }
 
 
@@ -239,6 +259,15 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
         lines.append(f"  {counted.letter:>2}  {counted.name:<36} {counted.kind:<12} {amount:>9}")
     lines += ["", f"Hang: {found.hung.state if found.hung else 'nothing to hang'}"]
     lines += [f"  fall of {run:<20} {length(mm)}" for run, mm in found.readings.falls_mm.items()]
+    if found.fits:
+        lines += ["", "Fits", *(line for fit in found.fits for line in fit_lines(fit))]
     lines += ["", "Checks" if found.checks else "Checks: nothing to mend"]
     lines += [f"  {c.severity}: {c.place}: {c.message}" for c in found.checks]
     return "\n".join(lines) + "\n"
+
+
+def fit_lines(stand: Standing) -> list[str]:
+    """A fit for people: its wish, then each figure with what is left over."""
+    lines = [f"  {fit_words(stand.fit)}{' (locked)' if stand.fit.locked else ''}"]
+    lines += [f"    {residual_words(r)}" for r in stand.residuals]
+    return lines + ([f"    stands in the way: {stand.hindrance}"] if stand.hindrance else [])

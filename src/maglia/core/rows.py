@@ -209,10 +209,21 @@ def _swags(row: SwagRow) -> Iterator[Run]:
             )
 
 
+def between(row: TiedRows, level: int) -> int:
+    """Rings between the links of a row, counted from 0 at the top; the last number holds on."""
+    return row.between[min(level, len(row.between) - 1)]
+
+
+def own_items(row: TiedRows) -> int:
+    """How many items of the top row's run its rule makes; its sides follow."""
+    count = row.rows[0]
+    return 2 * (count // 2) - (count + 1) % 2
+
+
 def _row_run(row: TiedRows, level: int, count: int) -> Run:
     """One row of `count` links: a link on the fold if odd, the joining rings if even."""
     link: Item = UnitItem(unit=row.unit)
-    rings: Item = RingItem(part=row.ring, count=row.between)
+    rings: Item = RingItem(part=row.ring, count=between(row, level))
     half = [link, rings] * (count // 2)
     if count % 2:
         centre, items = link, [rings, link] * (count // 2)
@@ -234,8 +245,9 @@ def _mid_place(name: str, count: int, ordinal: int) -> Place:
     return Place(run=name, item=item, at=0 if item == 0 else 1, port="mid")
 
 
-def _joint_place(row: TiedRows, name: str, count: int, ordinal: int) -> Place:
+def _joint_place(row: TiedRows, name: str, level: int, ordinal: int) -> Place:
     """Joint `ordinal` outward of a row: between two links, or the outer end of its last one."""
+    count = row.rows[level]
     last = (count + 1) // 2 if count % 2 else count // 2
     if ordinal == last:
         item = 2 * (last - 1) if count % 2 else 2 * last - 1
@@ -243,7 +255,7 @@ def _joint_place(row: TiedRows, name: str, count: int, ordinal: int) -> Place:
     item = 2 * ordinal - 1 if count % 2 else 2 * ordinal
     if item == 0:
         return Place(run=name, item=0, at=0)
-    return Place(run=name, item=item, at=(row.between + 1) // 2)
+    return Place(run=name, item=item, at=(between(row, level) + 1) // 2)
 
 
 def _tied(row: TiedRows) -> Iterator[Run]:
@@ -257,10 +269,11 @@ def _tied(row: TiedRows) -> Iterator[Run]:
                 f"“{row.name}”, row {level + 1}: {count} links hang from {above}; a row has as "
                 f"many links as the row above or one less, here {above} or {above - 1}"
             )
-        if above != count and row.between % 2 == 0:
+        rings = between(row, level)
+        if above != count and rings % 2 == 0 and count > 1:
             raise DomainError(
-                f"“{row.name}”: {row.between} rings between links leave none in the middle to hang "
-                f"from; make it {row.between - 1} or {row.between + 1}"
+                f"“{row.name}”, row {level + 1}: {rings} rings between links leave none in the "
+                f"middle to hang from; make it {rings - 1} or {rings + 1}"
             )
         yield from _hangers(row, level, above, count)
 
@@ -278,5 +291,5 @@ def _hangers(row: TiedRows, level: int, above: int, count: int) -> Iterator[Run]
             start=_mid_place(upper, above, ordinal),
             end=_mid_place(lower, count, ordinal)
             if above == count
-            else _joint_place(row, lower, count, ordinal),
+            else _joint_place(row, lower, level, ordinal),
         )

@@ -103,21 +103,22 @@ def wire_mm_of(part: Part | None) -> float | None:
     return part.wire_mm if isinstance(part, Wire | Pin) else None
 
 
-def stack_mm(stack: tuple[str, ...], parts: Mapping[str, Part]) -> float | None:
-    """Length of a stack along its wire: beads and ends by length, rings by their wire."""
-    total = 0.0
-    for ref in stack:
-        part = parts.get(ref)
-        if isinstance(part, Bead):
-            length = part.length_mm
-        elif isinstance(part, End):
-            length = part.adds_mm
-        else:
-            length = part.wire_mm if isinstance(part, Ring) else None
-        if length is None:
-            return None
-        total += length
-    return total
+def stack_mm(stack: tuple[str, ...], parts: Mapping[str, Part | Unit]) -> float | None:
+    """Length of a stack along its wire or thread, mm; None if one is unknown."""
+    lengths = [on_wire_mm(parts.get(ref), parts) for ref in stack]
+    return None if None in lengths else sum(x for x in lengths if x is not None)
+
+
+def on_wire_mm(thing: Part | Unit | None, parts: Mapping[str, Part | Unit]) -> float | None:
+    """What a thing takes on wire or thread: beads and ends their length, rings their wire, a
+    cluster that of the ring it is made on."""
+    if isinstance(thing, Cluster):
+        thing = parts.get(thing.carrier)
+    if isinstance(thing, Bead):
+        return thing.length_mm
+    if isinstance(thing, End):
+        return thing.adds_mm
+    return thing.wire_mm if isinstance(thing, Ring) else None
 
 
 def unit_span_mm(unit: BeadLink | Dangle, parts: Mapping[str, Part]) -> float | None:

@@ -3,9 +3,14 @@
 Pieces are ordinary piece files beside this module; wearers are roles.
 """
 
+import json
 from pathlib import Path
 
+from pydantic import TypeAdapter
+
+from maglia.core.piece import Wearer
 from maglia.core.record import DomainError
+from maglia.core.tray import Tray
 
 PIECES = Path(__file__).parent / "pieces"
 FIRST = "lamplighters-collar"
@@ -23,3 +28,13 @@ def demo_path(name: str | None = None) -> Path:
     if chosen not in demo_names():
         raise DomainError(f"there is no demo piece “{chosen}”; there are {', '.join(demo_names())}")
     return PIECES / f"{chosen}.json"
+
+
+def demo_tray() -> Tray:
+    """The tray of the made-up workshop: its parts, units and wearers."""
+    data = json.loads((PIECES.parent / "tray.json").read_text(encoding="utf-8"))
+    return TypeAdapter(Tray).validate_python(data)
+
+
+def demo_wearers() -> tuple[Wearer, ...]:
+    return demo_tray().wearers

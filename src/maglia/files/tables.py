@@ -2,8 +2,17 @@
 
 import csv
 import io
+from collections.abc import Sequence
+from pathlib import Path
 
+from pydantic import TypeAdapter
+
+from maglia.core.fit.regrade import Graded
+from maglia.core.piece import Wearer
+from maglia.core.record import DomainError
 from maglia.core.report import Findings
+
+_WEARER = TypeAdapter(Wearer)
 
 
 def cut_list_csv(found: Findings) -> str:
@@ -30,7 +39,96 @@ def counts_csv(found: Findings) -> str:
     return _csv(rows)
 
 
-def _csv(rows: list[list[object]]) -> str:
+def regrade_table(graded: Sequence[Graded]) -> list[list[str]]:
+    """One heading and one line for each wearer: closed length, then each run's length and links
+    (of one copy's chain times its copies), rings by size, falls of strands, the cuts, what is
+    wanting. Lengths in mm."""
+    runs = list(dict.fromkeys(run.name for g in graded for run in g.runs))
+    rings = list(dict.fromkeys((r.id, r.name) for g in graded for r in g.rings))
+    strands = [r.name for r in graded[0].runs if r.kind == "strand"] if graded else []
+    head = ["wearer", "closed_length_mm"]
+    head += [f"{run} {what}" for run in runs for what in ("length_mm", "links")]
+    head += [name for _, name in rings]
+    head += [*(f"fall {name} mm" for name in strands), "cut", "fits met", "note"]
+    return [head, *(_regrade_row(g, runs, rings, strands) for g in graded)]
+
+
+def _regrade_row(
+    graded: Graded, runs: list[str], rings: list[tuple[str, str]], strands: list[str]
+) -> list[str]:
+    row = [graded.wearer.role, _mm(graded.closed_length_mm)]
+    lengths = {run.name: run for run in graded.runs}
+    for name in runs:
+        run = lengths.get(name)
+        row += [_mm(run.length_mm), str(run.links)] if run else ["", ""]
+    counts = {r.id: r.count for r in graded.rings}
+    row += [str(counts.get(ref, 0)) for ref, _ in rings]
+    row += [_mm(graded.falls_mm.get(name)) for name in strands]
+    names = {thing.id: thing.name for thing in graded.piece.parts}
+    row.append("; ".join(f"{c.count} x {c.links} links {names[c.chain]}" for c in graded.cuts))
+    met = sum(fit.met for fit in graded.fitted)
+    return [*row, f"{met} of {len(graded.fitted)}", graded.hindrance]
+
+
+def regrade_csv(graded: Sequence[Graded]) -> str:
+    return _csv(regrade_table(graded))
+
+
+def columns(rows: Sequence[Sequence[str]]) -> str:
+    """A table turned on its side for reading: a line for each column, a column for each row."""
+    turned = list(zip(*rows, strict=True))
+    widths = [max(len(cell) for cell in row) for row in rows]
+    shown = [
+        "  ".join(
+            cell.ljust(width) if k == 0 else cell.rjust(min(width, 28))
+            for k, (cell, width) in enumerate(zip(line, widths, strict=True))
+        ).rstrip()
+        for line in turned
+        if line[0] not in ("cut", "note")
+    ]
+    for row in rows[1:]:
+        shown.append(f"cut for {row[0]}: {row[rows[0].index('cut')]}")
+        if row[-1]:
+            shown.append(f"  {row[-1]}")
+    return "\n".join(shown)
+
+
+GIRTHS = ("neck_mm", "wrist_mm", "ankle_mm", "hand_mm", "head_mm", "ease_mm")
+
+
+def read_wearers(path: Path) -> tuple[Wearer, ...]:
+    """Wearers from a CSV with the headings role, neck_mm, wrist_mm, ankle_mm, hand_mm, head_mm,
+    ease_mm, of which any but the role may be missing. Raises DomainError naming file and line."""
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        why = error.strerror if isinstance(error, OSError) else "it is not text"
+        raise DomainError(f"{path.name} cannot be read: {why}") from None
+    lines = csv.DictReader(io.StringIO(text))
+    if "role" not in (lines.fieldnames or ()):
+        raise DomainError(f"{path.name}: the first line must name its columns, one of them role")
+    strange = [n for n in lines.fieldnames or () if n != "role" and n not in GIRTHS]
+    if strange:
+        raise DomainError(f"{path.name}: column “{strange[0]}” is not known; there are {GIRTHS}")
+    found = []
+    for number, line in enumerate(lines, 2):
+        try:
+            girths = {k: float(v) for k in GIRTHS if (v := (line.get(k) or "").strip())}
+            found.append(_WEARER.validate_python({"role": line["role"], **girths}))
+        except ValueError:
+            raise DomainError(
+                f"{path.name}, line {number}: write each girth in mm, such as 350, and a role"
+            ) from None
+    if not found:
+        raise DomainError(f"{path.name} names no wearers: add a line for each")
+    return tuple(found)
+
+
+def _mm(value: float | None) -> str:
+    return "" if value is None else f"{value:.1f}"
+
+
+def _csv(rows: Sequence[Sequence[object]]) -> str:
     out = io.StringIO()
     csv.writer(out, lineterminator="\n").writerows(rows)
     return out.getvalue()

@@ -163,6 +163,32 @@ class _Layout(ABC):
         self.place[np.isnan(self.place)] = 0.0
 
 
+def _stepped_along(line: Floats, steps: Floats) -> Floats:
+    """Points on a line, made as large as it must be, whose straight distances are `steps`, since
+    rods cut off its bends. The last one lies at its end."""
+    high = float(steps.sum()) / _length(line)
+    low = 0.8 * high
+    for _ in range(30):
+        middle = (low + high) / 2
+        low, high = (middle, high) if _walked(line * middle, steps)[1] > 0 else (low, middle)
+    return _walked(line * high, steps)[0]
+
+
+def _walked(curve: Floats, steps: Floats) -> tuple[Floats, float]:
+    """Points at straight distances along a curve, and how far the last one is past its end."""
+    way = curve[-1] - curve[-2]
+    way = way / np.linalg.norm(way)
+    found, at = [curve[0]], 0
+    for step in steps:
+        here = found[-1]
+        apart = np.linalg.norm(curve[at:] - here, axis=1)
+        beyond = np.flatnonzero(apart > step)
+        towards = curve[at + int(beyond[0])] - here if len(beyond) else way
+        found.append(here + towards * (step / max(float(np.linalg.norm(towards)), 1e-12)))
+        at = max(at + int(beyond[0]) - 1, at) if len(beyond) else len(curve) - 1
+    return np.array(found), float((found[-1] - curve[-1]) @ way)
+
+
 class _Board(_Layout):
     """Hung from two pins (or one) in the plane of the board."""
 
@@ -189,13 +215,12 @@ class _Board(_Layout):
 
     def _pin_along(self, points: list[int], at: Floats) -> None:
         """The whole carrier pinned along a round or V neckline of its own length."""
-        share = np.linspace(-1.0, 1.0, 201)
+        share = np.linspace(-1.0, 1.0, 2001)
         if self.form.neckline == "vee":
             line = np.c_[share, np.abs(share) - 1.0]
         else:
             line = np.c_[np.sin(share * np.pi / 2), -np.cos(share * np.pi / 2)]
-        scale = float(at[-1]) / _length(line)
-        places = _sampled(line * scale, at) * (1 - 1e-9)
+        places = _stepped_along(line, np.diff(at)) * (1 - 1e-9)
         self.place[points] = places
         self.pins = {
             point: (float(x), float(y))

@@ -1,0 +1,140 @@
+"""Length to wearer: closed length from girth and ease, a given length, or a fall.
+
+Both sides stay equal, since a run across the fold is written once. Bracelets are corrected for
+their own thickness, wraps and coils by their turns; a piece without a clasp must pass head or hand.
+"""
+
+from maglia.core.fit.found import Residual, Solution
+from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
+from maglia.core.fit.look import Look, Trials
+from maglia.core.fit.reach import Aim, reached
+from maglia.core.lengths import closed_length_mm, run_lengths
+from maglia.core.piece import Piece, TiedRows
+from maglia.core.record import DomainError
+from maglia.core.wear import OnBody, on_body, stretch_limit
+from maglia.core.wishes import LengthFit
+
+BOTH_WAYS = "closed length"
+
+
+def words(fit: LengthFit) -> str:
+    what = f"“{fit.run}”" if fit.run else BOTH_WAYS
+    if fit.to == "fall":
+        return f"fall of {what} {fit.mm:g} mm"
+    return f"{what} to the wearer" if fit.to == "wearer" else f"{what} {fit.mm:g} mm"
+
+
+def measured(fit: LengthFit, look: Look) -> tuple[Residual, ...]:
+    run = run_of(fit, look.piece)
+    if fit.to == "fall":
+        fall = look.readings.falls_mm.get(run)
+        if fall is None:
+            raise DomainError("the piece does not hang, so no fall can be read")
+        return (Residual(f"fall of {run}", _mm(fit), fall, _allowed(fit, look.piece, run)),)
+    has, wished, at_least = _has_and_needs(fit, look, run)
+    bound = "at least" if at_least else "equal"
+    what = BOTH_WAYS if fit.run is None else f"length of {run}"
+    allowed = 0.0 if at_least else _allowed(fit, look.piece, run)
+    return (Residual(what, wished, has, allowed, bound),)  # type: ignore[arg-type]
+
+
+def solved(fit: LengthFit, piece: Piece, trials: Trials) -> Solution:
+    run = run_of(fit, piece)
+    lever = lever_of(piece, _owner(piece, run), fit.changes, CHANGED_FIRST)
+    if fit.to == "fall":
+        return reached(piece, [Aim(lever, lambda look: measured(fit, look)[0].off)], trials)
+    look = trials.built(piece)
+    has, wished, at_least = _has_and_needs(fit, look, run)
+    gain = stretch_limit(look.assembly) if at_least and fit.to == "wearer" else 1.0
+    length = lever.length_of(lever.count) + (wished - has) / gain / lever.copies
+    best = lever.nearest(length, at_least=at_least)
+    below, above = lever.allowed(best - lever.step), lever.allowed(best + lever.step)
+    return Solution(
+        piece=lever.put(piece, best),
+        below=lever.put(piece, below) if below != best else None,
+        above=lever.put(piece, above),
+        hindrance=_too_long(lever, length) or _not_past(fit, trials, lever.put(piece, best)),
+    )
+
+
+def targets(fit: LengthFit, piece: Piece) -> frozenset[str]:
+    run = run_of(fit, piece)
+    return frozenset({lever_of(piece, _owner(piece, run), fit.changes, CHANGED_FIRST).words})
+
+
+def run_of(fit: LengthFit, piece: Piece) -> str:
+    """The run a fit is about: the one it names, else the strand that goes round the wearer."""
+    if fit.run is not None:
+        return fit.run
+    main = next((r.name for r in piece.runs if r.kind == "strand" and r.start is None), None)
+    tied = next((f"{r.name} 1" for r in piece.rows if isinstance(r, TiedRows)), None)
+    if main is None and tied is None:
+        raise DomainError(f"fit “{fit.name}”: the piece has no strand yet")
+    return main or str(tied)
+
+
+def _owner(piece: Piece, run: str) -> str:
+    """The run, or the tied rows whose top row it is."""
+    return run if piece.run(run) else run.removesuffix(" 1")
+
+
+def _mm(fit: LengthFit) -> float:
+    if fit.mm is None:
+        raise DomainError(f"fit “{fit.name}” does not say how long: give it a length")
+    return fit.mm
+
+
+def _allowed(fit: LengthFit, piece: Piece, run: str) -> float:
+    if fit.tolerance_mm is not None:
+        return fit.tolerance_mm
+    try:
+        lever = lever_of(piece, _owner(piece, run), fit.changes, CHANGED_FIRST)
+    except DomainError:
+        return 0.5
+    return lever.step_mm / 2
+
+
+def _has_and_needs(fit: LengthFit, look: Look, run: str) -> tuple[float, float, bool]:
+    """Length there is, length wished, and whether more is no fault; mm."""
+    assembly = look.assembly
+    if fit.to == "given":
+        length = closed_length_mm(assembly) if fit.run is None else None
+        if length is None:
+            length = next((r.length_mm for r in run_lengths(assembly) if r.name == run), None)
+        if length is None:
+            raise DomainError(f"the length of “{run}” is not known: give the sizes of its parts")
+        return length, _mm(fit), False
+    body = on_body(assembly) or _on_neck(fit, look)
+    return body.has_mm, body.needed_mm, body.at_least
+
+
+def _on_neck(fit: LengthFit, look: Look) -> OnBody:
+    wearer, has = look.piece.wearer, closed_length_mm(look.assembly)
+    girth = {"bracelet": "wrist", "anklet": "ankle"}.get(look.piece.sort, "neck")
+    if look.piece.closure.kind == "over the head":
+        girth = "head"
+    elif look.piece.closure.kind in ("over the hand", "continuous") and girth == "wrist":
+        girth = "hand"
+    known = getattr(wearer, f"{girth}_mm")
+    if has is None or known is None:
+        what = f"the {girth} girth of {wearer.role}" if has is not None else "its closed length"
+        raise DomainError(f"fit “{fit.name}”: {what} is not known; give it first")
+    return OnBody(has, known + wearer.ease_mm, f"{girth} girth and ease", at_least=False)
+
+
+def _too_long(lever: Lever, length_mm: float) -> str:
+    least = lever.length_of(lever.least)
+    if length_mm >= least - lever.step_mm / 2 / lever.copies:
+        return ""
+    over = (least - length_mm) * lever.copies
+    return f"what else is in it is too long: even with the least chain {over:.1f} mm are too many"
+
+
+def _not_past(fit: LengthFit, trials: Trials, piece: Piece) -> str:
+    """What a given length runs against: it must still pass head or hand."""
+    if fit.to != "given":
+        return ""
+    body = on_body(trials.built(piece).assembly)
+    if body is None or not body.at_least or body.spare_mm >= 0:
+        return ""
+    return f"{body.why}, which needs {body.needed_mm:.0f} mm: {-body.spare_mm:.1f} mm are missing"

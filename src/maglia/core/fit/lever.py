@@ -1,0 +1,287 @@
+"""Levers: the counts a fit may turn, with the counts that are allowed and the length of each.
+
+links = length / pitch, rounded to the nearest allowed count; allowed = parity (odd where a place
+must be on the fold), minimum, multiple of the pattern.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from maglia.core.edit import (
+    CENTRE,
+    Spot,
+    count_at,
+    item_of,
+    items_of,
+    needs_link_on_fold,
+    owner_of,
+    put,
+    quantity_at,
+    spot_at,
+)
+from maglia.core.parts import Chain, Connector, End, Ring, chain_length_mm, connector_span_mm
+from maglia.core.piece import (
+    ChainItem,
+    ConnectorItem,
+    Item,
+    Piece,
+    RepeatItem,
+    RingItem,
+    StrungItem,
+    UnitItem,
+    catalogue,
+)
+from maglia.core.record import DomainError
+from maglia.core.units import BeadLink, Cluster, stack_mm, unit_span_mm
+from maglia.core.wishes import Quantity
+
+MOST = 20_000
+
+
+@dataclass(frozen=True)
+class Lever:
+    """A count: now `count`, allowed from `least` in `step`s. `copies` times `length_of(count)`,
+    mm, lies along its run. `put` gives the piece with another count."""
+
+    words: str
+    count: int
+    step: int
+    least: int
+    copies: int
+    length_of: Callable[[int], float]
+    put: Callable[[Piece, int], Piece]
+
+    @property
+    def step_mm(self) -> float:
+        """What one step adds to the run, mm."""
+        at = self.allowed(self.count)
+        return self.copies * (self.length_of(at + self.step) - self.length_of(at))
+
+    def allowed(self, count: float) -> int:
+        """The allowed count nearest to a number."""
+        steps = round((count - self.least) / self.step)
+        return self.least + max(0, min(steps, (MOST - self.least) // self.step)) * self.step
+
+    def nearest(self, length_mm: float, *, at_least: bool = False) -> int:
+        """The allowed count whose length is nearest to one, or the first that reaches it."""
+        mean = self.length_of(self.least + 60 * self.step) - self.length_of(self.least)
+        guess = self.least + (length_mm - self.length_of(self.least)) / mean * 60 * self.step
+        middle = self.allowed(guess)
+        near = {self.allowed(middle + k * self.step) for k in range(-9, 10)}
+        if at_least:
+            enough = [n for n in near if self.length_of(n) >= length_mm - 1e-9]
+            return min(enough, default=max(near))
+        return min(near, key=lambda n: (abs(self.length_of(n) - length_mm), n))
+
+
+def lever_at(piece: Piece, spot: Spot) -> Lever:
+    """The lever at a spot. Raises DomainError for what has no count or no known length."""
+    item = item_of(piece, spot)
+    if spot.path == (CENTRE,) and isinstance(item, RepeatItem):
+        raise DomainError(f"“{spot.owner}”: a repeat cannot lie on the fold")
+    found = _COUNTS.get(item.kind)
+    if found is None:
+        raise DomainError(f"“{spot.owner}”: a {item.kind} has no count to fit")
+    step, least, length_of, changed = found(piece, spot, item)
+
+    def turned(other: Piece, count: int) -> Piece:
+        if isinstance(item, UnitItem):
+            made = changed(count)
+            units = tuple(made if u.id == item.unit else u for u in other.units)
+            return replace(other, units=units)
+        return put(other, spot, changed(count))
+
+    return Lever(
+        words=where(spot),
+        count=_count(piece, spot, item),
+        step=step,
+        least=least,
+        copies=_copies(piece, spot),
+        length_of=length_of,
+        put=turned,
+    )
+
+
+def _count(piece: Piece, spot: Spot, item: Item) -> int:
+    unit = catalogue(piece).get(item.unit) if isinstance(item, UnitItem) else None
+    return unit.links if isinstance(unit, Cluster) else count_at(piece, spot)[0]
+
+
+def where(spot: Spot) -> str:
+    """“Tier 2, centre”, “Strand, item 3”: how messages and marks name a count."""
+    at = quantity_at(spot)
+    within = f", part {at.within}" if at.within else ""
+    return f"{spot.owner}, {f'item {at.item}' if at.item else 'centre'}{within}"
+
+
+Counting = tuple[int, int, Callable[[int], float], Callable[[int], Any]]
+"""Step, least count, length of a count, and the item with a count."""
+
+
+def _chain(piece: Piece, spot: Spot, item: Any) -> Counting:
+    chain = catalogue(piece).get(item.part)
+    if not isinstance(chain, Chain) or not chain.pitches_mm:
+        name = chain.name if isinstance(chain, Chain) else item.part
+        raise DomainError(f"the pitch of “{name}” is not known: measure a swatch first")
+    pattern = len(chain.pitches_mm)
+    step, least = pattern, pattern
+    if needs_link_on_fold(piece, spot) and (pattern > 1 or item.links >= 1):
+        step, least = (2, 1) if pattern == 1 else (pattern + pattern % 2, 1)
+    elif spot.path == (CENTRE,):
+        step, least = (1, 1) if pattern == 1 else (pattern, 1)
+    return step, least, lambda n: chain_length_mm(chain, n) or 0.0, _counted(item, "links")
+
+
+def _counted(item: Any, field: str) -> Callable[[int], Any]:
+    return lambda count: replace(item, **{field: count})
+
+
+def _rings(piece: Piece, spot: Spot, item: Any) -> Counting:
+    ring = catalogue(piece).get(item.part)
+    if not isinstance(ring, Ring) or ring.inner_mm is None:
+        raise DomainError(f"the inner diameter of ring “{item.part}” is not known")
+    inner = ring.inner_mm
+    step = 2 if needs_link_on_fold(piece, spot) else 1
+    return step, 1, lambda n: inner * n, _counted(item, "count")
+
+
+def _strung(piece: Piece, spot: Spot, item: Any) -> Counting:
+    if spot.path == (CENTRE,):
+        item = mirror_true(item)
+    parts = catalogue(piece)
+    once, ends = stack_mm(item.pattern, parts), stack_mm((*item.lead, *item.tail), parts)
+    end = parts.get(item.end or "")
+    adds = 2 * (end.adds_mm or 0.0) if isinstance(end, End) else 0.0
+    if not item.pattern or once is None or ends is None:
+        what = "a bead's length is not known" if item.pattern else "it has no repeating pattern"
+        raise DomainError(f"“{spot.owner}” cannot be filled: {what}")
+    least = 0 if item.lead or item.tail else 1
+    return 1, least, lambda n: once * n + ends + adds, _counted(item, "times")
+
+
+def _repeat(piece: Piece, spot: Spot, item: Any) -> Counting:
+    things = catalogue(piece)
+    once = sum(item_mm(inner, things) for inner in item.items)
+    return 1, 1, lambda n: once * n, _counted(item, "times")
+
+
+def item_mm(item: Item, things: Mapping[str, Any]) -> float:
+    """Span of an item, mm. Raises DomainError naming what is not known."""
+    if isinstance(item, RepeatItem):
+        return item.times * sum(item_mm(inner, things) for inner in item.items)
+    ref = next(getattr(item, f) for f in ("unit", "part", "thread") if hasattr(item, f))
+    thing, span = things.get(ref), None
+    if isinstance(item, ChainItem) and isinstance(thing, Chain):
+        span = chain_length_mm(thing, item.links)
+    elif isinstance(item, RingItem) and isinstance(thing, Ring):
+        span = None if thing.inner_mm is None else item.count * thing.inner_mm
+    elif isinstance(thing, BeadLink):
+        span = unit_span_mm(thing, things)
+    elif isinstance(item, ConnectorItem) and isinstance(thing, Connector):
+        span = connector_span_mm(thing, item.hole_in, item.hole_out)
+    if span is None:
+        raise DomainError(f"the span of “{getattr(thing, 'name', ref)}” is not known here")
+    return span
+
+
+def _cluster(piece: Piece, spot: Spot, item: Any) -> Counting:
+    """A cluster made on a short chain: its links."""
+    unit = catalogue(piece).get(item.unit)
+    chain = catalogue(piece).get(unit.carrier) if isinstance(unit, Cluster) else None
+    if not isinstance(unit, Cluster) or not isinstance(chain, Chain) or not chain.pitches_mm:
+        raise DomainError(f"“{spot.owner}”: only a cluster on chain has a count to fit")
+    return 1, 1, lambda n: chain_length_mm(chain, n) or 0.0, _counted(unit, "links")
+
+
+_COUNTS: dict[str, Callable[[Piece, Spot, Any], Counting]] = {
+    "chain": _chain,
+    "rings": _rings,
+    "strung": _strung,
+    "repeat": _repeat,
+    "unit": _cluster,
+}
+
+
+def mirror_true(item: StrungItem) -> StrungItem:
+    """The section with the tail that makes it the same from either end, for any count.
+
+    Raises DomainError, naming the pattern, if no part of it closes it so.
+    """
+    tails = [item.tail, *(item.pattern[:k] for k in range(len(item.pattern)))]
+    for tail in tails:
+        shaped = replace(item, tail=tail)
+        if all(_is_mirror(shaped, times) for times in (1, 2, 3)):
+            return shaped
+    words = ", ".join(item.pattern[:6])
+    raise DomainError(f"the pattern {words} is not the same read from its other end")
+
+
+def _is_mirror(item: StrungItem, times: int) -> bool:
+    beads = (*item.lead, *item.pattern * times, *item.tail)
+    return beads == beads[::-1]
+
+
+def _copies(piece: Piece, spot: Spot) -> int:
+    """How often the item at a spot lies along one path of its run."""
+    owner = owner_of(piece, spot.owner)
+    if spot.path == (CENTRE,):
+        return 1
+    copies, items = (2 if getattr(owner, "lies", "across") == "across" else 1), items_of(owner)
+    for k in spot.path[:-1]:
+        item = items[k]
+        assert isinstance(item, RepeatItem)
+        copies, items = copies * item.times, item.items
+    return copies
+
+
+def lever_of(piece: Piece, run: str, changes: Iterable[Quantity], kinds: Iterable[str]) -> Lever:
+    """The lever a fit turns in a run: the first of its `changes` there, else what a maker would
+    change first: side chain, centre chain, then strung sections, repeats and rings. Pinned counts
+    are left alone. Raises DomainError if there is none."""
+    return lever_at(piece, spot_to_turn(piece, run, changes, kinds))
+
+
+CHANGED_FIRST = ("chain", "strung", "repeat", "unit", "rings")
+
+
+def spot_to_turn(
+    piece: Piece, run: str, changes: Iterable[Quantity], kinds: Iterable[str] = CHANGED_FIRST
+) -> Spot:
+    """Where the lever of a run is; see `lever_of`."""
+    owner = owner_of(piece, run)
+    named = [spot_at(piece, q) for q in changes if q.run == run]
+    free = [s for s in named or _spots(owner) if quantity_at(s) not in piece.pinned]
+    for kind in kinds:
+        for spot in free:
+            if item_of(piece, spot).kind == kind and _turns(piece, item_of(piece, spot)):
+                return spot
+    pinned = any(quantity_at(s) in piece.pinned for s in named or _spots(owner))
+    what = "a cluster on chain" if "unit" in kinds else ""
+    known = ", ".join([*(k for k in kinds if k != "unit"), *([what] if what else [])])
+    why = "what it could change is pinned" if pinned else f"it has none of {known}"
+    raise DomainError(f"“{run}” cannot be fitted: {why}")
+
+
+def _turns(piece: Piece, item: Item) -> bool:
+    """A single ring joins; it is not a length to be filled. Of units, only clusters on chain."""
+    if isinstance(item, UnitItem):
+        unit = catalogue(piece).get(item.unit)
+        return isinstance(unit, Cluster) and unit.links > 0
+    return not isinstance(item, RingItem) or item.count > 1
+
+
+def _spots(owner: Any) -> Iterable[Spot]:
+    """Spots with counts, the outermost first, the centre last."""
+    items = items_of(owner)
+    for k in reversed(range(len(items))):
+        if items[k].kind in _COUNTS:
+            yield Spot(owner.name, (k,))
+    centre = getattr(owner, "centre", None)
+    if centre is not None and centre.kind in _COUNTS:
+        yield Spot(owner.name, (CENTRE,))
+
+
+def first_chain(items: Iterable[Item]) -> tuple[int, ChainItem] | None:
+    """Position of the first chain among items, and the chain."""
+    return next(((k, item) for k, item in enumerate(items) if isinstance(item, ChainItem)), None)

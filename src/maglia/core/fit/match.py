@@ -1,0 +1,90 @@
+"""Matching: a drop ends level with another, a run is as long as another or made of the same.
+
+A pair of earrings is mirrored, not copied: the second is the mirror of the first, and what stands
+free on one side of it stands on the other side of the second.
+"""
+
+from dataclasses import replace
+
+from maglia.core.edit import items_of, owner_of
+from maglia.core.fit.found import Residual, Solution
+from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
+from maglia.core.fit.look import Look, Trials
+from maglia.core.fit.reach import Aim, reached
+from maglia.core.lengths import run_lengths
+from maglia.core.piece import Piece, Run
+from maglia.core.record import DomainError
+from maglia.core.wishes import MatchFit
+
+
+def words(fit: MatchFit) -> str:
+    how = {"level": "ends level with", "length": "as long as", "mirror": "made as"}[fit.how]
+    return f"“{fit.run}” {how} “{fit.to}”"
+
+
+def measured(fit: MatchFit, look: Look) -> tuple[Residual, ...]:
+    if fit.how == "mirror":
+        own, other = (len(items_of(owner_of(look.piece, n))) for n in (fit.run, fit.to))
+        differing = sum(
+            a != b
+            for a, b in zip(
+                items_of(owner_of(look.piece, fit.run)),
+                items_of(owner_of(look.piece, fit.to)),
+                strict=False,
+            )
+        ) + abs(own - other)
+        return (Residual(f"{fit.run} as {fit.to}", 0.0, differing, 0.0, unit="parts"),)
+    feet = look.readings.hems_mm if fit.how == "level" else _lengths(look)
+    for name in (fit.run, fit.to):
+        if name not in feet:
+            raise DomainError(f"fit “{fit.name}”: there is no “{name}” that could be compared")
+    allowed = fit.tolerance_mm or _half_step(fit, look.piece)
+    what = f"foot of {fit.run}" if fit.how == "level" else f"length of {fit.run}"
+    return (Residual(what, feet[fit.to], feet[fit.run], allowed),)
+
+
+def _lengths(look: Look) -> dict[str, float]:
+    return {r.name: r.length_mm for r in run_lengths(look.assembly) if r.length_mm is not None}
+
+
+def _half_step(fit: MatchFit, piece: Piece) -> float:
+    try:
+        return _lever(fit, piece).step_mm / 2
+    except DomainError:
+        return 0.5
+
+
+def _lever(fit: MatchFit, piece: Piece) -> Lever:
+    return lever_of(piece, fit.run, fit.changes, CHANGED_FIRST)
+
+
+def solved(fit: MatchFit, piece: Piece, trials: Trials) -> Solution:
+    if fit.run == fit.to:
+        raise DomainError(f"fit “{fit.name}” compares “{fit.run}” with itself")
+    if fit.how == "mirror":
+        return Solution(_made_as(fit, piece))
+    lever = _lever(fit, piece)
+    if fit.how == "level":
+        return reached(piece, [Aim(lever, lambda look: measured(fit, look)[0].off, 1.0)], trials)
+    over = measured(fit, trials.built(piece))[0].off
+    best = lever.nearest(lever.length_of(lever.count) - over / lever.copies)
+    below = lever.allowed(best - lever.step)
+    return Solution(
+        lever.put(piece, best),
+        lever.put(piece, below) if below != best else None,
+        lever.put(piece, lever.allowed(best + lever.step)),
+    )
+
+
+def _made_as(fit: MatchFit, piece: Piece) -> Piece:
+    """The run made of the other's parts; of an earring, the second mirrors the first."""
+    run, other = owner_of(piece, fit.run), owner_of(piece, fit.to)
+    if not isinstance(run, Run) or not isinstance(other, Run):
+        raise DomainError(f"fit “{fit.name}”: rows are made by their rule; match single runs")
+    changed = replace(run, items=other.items, centre=other.centre)
+    runs = tuple(changed if r is run else r for r in piece.runs)
+    return replace(piece, runs=runs, pair=piece.pair or piece.sort == "earring")
+
+
+def targets(fit: MatchFit, piece: Piece) -> frozenset[str]:
+    return frozenset({f"{fit.run}, parts" if fit.how == "mirror" else _lever(fit, piece).words})

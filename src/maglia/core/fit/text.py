@@ -1,0 +1,69 @@
+"""What fits say, for people and as plain values."""
+
+from typing import Any
+
+from maglia.core.fit.found import Answer, Fitted, Residual
+from maglia.core.fit.solve import words
+
+
+def fitted_lines(fitted: Fitted) -> list[str]:
+    """A solved fit for people: the wish, its figures, the next best, what stands in the way."""
+    lines = [f"{fitted.fit.name}: {words(fitted.fit)}{' (locked)' if fitted.fit.locked else ''}"]
+    lines += [f"  {residual_words(r)}" for r in fitted.best.residuals]
+    if fitted.hindrance:
+        lines.append(f"  stands in the way: {fitted.hindrance}")
+    sides = [("shorter", fitted.below), ("longer", fitted.above)]
+    sides += [(f"answer {k}", other) for k, other in enumerate(fitted.others, 2)]
+    for name, answer in sides:
+        if answer is not None:
+            off = ", ".join(f"{r.off:+.1f}" for r in answer.residuals)
+            lines.append(f"  {name}: {'; '.join(answer.changed) or 'as it is'} (off {off})")
+    return lines
+
+
+def residual_words(r: Residual) -> str:
+    """“fall of Tier 2: 66.5 mm, wished 65.0, +1.5”."""
+    unit = r.unit if r.unit == "°" else f" {r.unit}"
+    bound = "" if r.bound == "equal" else f"{r.bound} "
+    left = f"{r.off:+.1f}" if r.off else "kept" if r.bound != "equal" else "exact"
+    return (
+        f"{r.what}: {r.got:.1f}{unit}, wished {bound}{r.wished:.1f}, {left}"
+        f"{'' if r.met else ', not met'}"
+    )
+
+
+def fitted_json(fitted: Fitted) -> dict[str, Any]:
+    return {
+        "name": fitted.fit.name,
+        "kind": fitted.fit.kind,
+        "wish": words(fitted.fit),
+        "locked": fitted.fit.locked,
+        "met": fitted.met,
+        "hindrance": fitted.hindrance,
+        "figures": figures(fitted.best.residuals),
+        "below": _answer(fitted.below),
+        "above": _answer(fitted.above),
+        "others": [_answer(other) for other in fitted.others],
+    }
+
+
+def _answer(answer: Answer | None) -> dict[str, Any] | None:
+    if answer is None:
+        return None
+    return {"changed": list(answer.changed), "figures": figures(answer.residuals)}
+
+
+def figures(residuals: tuple[Residual, ...]) -> list[dict[str, Any]]:
+    """Residuals as plain values, the same in the report and in the answer of a fit."""
+    return [
+        {
+            "what": r.what,
+            "wished": round(r.wished, 4),
+            "got": round(r.got, 4),
+            "residual": round(r.off, 4),
+            "allowed": round(r.allowed, 4),
+            "bound": r.bound,
+            "unit": r.unit,
+        }
+        for r in residuals
+    ]

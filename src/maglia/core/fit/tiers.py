@@ -1,0 +1,69 @@
+"""Tiers: the first fall and the gaps, for any number of strands, read off the hang on the form."""
+
+from itertools import pairwise
+
+from maglia.core.fit.found import Residual, Solution
+from maglia.core.fit.lever import CHANGED_FIRST, lever_of
+from maglia.core.fit.look import Look, Trials
+from maglia.core.fit.reach import Aim, reached
+from maglia.core.piece import Piece
+from maglia.core.record import DomainError
+from maglia.core.wishes import TiersFit
+
+
+def words(fit: TiersFit) -> str:
+    gaps = ", ".join(f"{gap:g}" for gap in fit.gaps_mm)
+    grow = f" growing by {fit.growth_mm:g}" if fit.growth_mm else ""
+    first = "" if fit.first_fall_mm is None else f"first fall {fit.first_fall_mm:g}, "
+    return f"tiers: {first}gaps {gaps}{grow} mm"
+
+
+def gap_mm(fit: TiersFit, k: int) -> float:
+    """Wished gap between strand k and the next: the last one given holds on, growing."""
+    last = len(fit.gaps_mm) - 1
+    return fit.gaps_mm[min(k, last)] + fit.growth_mm * max(0, k - last)
+
+
+def measured(fit: TiersFit, look: Look) -> tuple[Residual, ...]:
+    """Every fall against its own wish, so that nothing adds up from tier to tier."""
+    falls = look.readings.falls_mm
+    missing = [name for name in fit.strands if name not in falls]
+    if missing:
+        raise DomainError(f"fit “{fit.name}”: “{missing[0]}” is no strand that hangs")
+    first = falls[fit.strands[0]]
+    wished = [first if fit.first_fall_mm is None else fit.first_fall_mm]
+    for k, _ in enumerate(pairwise(fit.strands)):
+        wished.append(wished[-1] + gap_mm(fit, k))
+    return tuple(
+        Residual(f"fall of {name}", wish, falls[name], _allowed(fit, look.piece, name))
+        for name, wish in zip(fit.strands, wished, strict=True)
+    )
+
+
+def _allowed(fit: TiersFit, piece: Piece, strand: str) -> float:
+    if fit.tolerance_mm is not None:
+        return fit.tolerance_mm
+    try:
+        return lever_of(piece, strand, fit.changes, CHANGED_FIRST).step_mm / 2
+    except DomainError:
+        return 0.5
+
+
+def turned(fit: TiersFit) -> tuple[str, ...]:
+    """The strands that are changed: all, or all but the first where it stays as it is."""
+    return fit.strands if fit.first_fall_mm is not None else fit.strands[1:]
+
+
+def solved(fit: TiersFit, piece: Piece, trials: Trials) -> Solution:
+    aims = []
+    for name in turned(fit):
+        k = fit.strands.index(name)
+        lever = lever_of(piece, name, fit.changes, CHANGED_FIRST)
+        aims.append(Aim(lever, lambda look, k=k: measured(fit, look)[k].off))  # type: ignore[misc]
+    return reached(piece, aims, trials)
+
+
+def targets(fit: TiersFit, piece: Piece) -> frozenset[str]:
+    return frozenset(
+        lever_of(piece, name, fit.changes, CHANGED_FIRST).words for name in turned(fit)
+    )

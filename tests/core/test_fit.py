@@ -1,0 +1,703 @@
+"""Fits: each against a closed form or an exhaustive search, and all against the report."""
+
+import itertools
+import math
+from dataclasses import replace
+
+import pytest
+from click.testing import CliRunner
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from maglia.cli import main
+from maglia.core.edit import Spot, put, quantity_at, set_count, spot_at
+from maglia.core.fit.flat import Rings, allowed_between, unflatness, with_rings
+from maglia.core.fit.found import Residual
+from maglia.core.fit.hem import Foot, line_fall
+from maglia.core.fit.lever import lever_at, mirror_true
+from maglia.core.fit.look import Look, Trials
+from maglia.core.fit.nested import longer_mm
+from maglia.core.fit.placement import measured as placed
+from maglia.core.fit.regrade import regraded
+from maglia.core.fit.sag import catenary_length_mm, catenary_sag_mm
+from maglia.core.fit.solve import conflicts, differences, measured, solve, standing, with_fit
+from maglia.core.fit.words import EXAMPLES, is_wish, read_fit
+from maglia.core.hang.solve import Cancelled
+from maglia.core.parts import Bead, Chain, Charm
+from maglia.core.piece import (
+    DropRow,
+    Form,
+    PartItem,
+    Place,
+    RepeatItem,
+    RingItem,
+    Run,
+    StrungItem,
+    SwagRow,
+    TiedRows,
+    Wearer,
+)
+from maglia.core.record import DomainError
+from maglia.core.report import as_json, evaluate
+from maglia.core.rows import drop_numbers
+from maglia.core.wishes import (
+    ClearFit,
+    FlatFit,
+    HemFit,
+    HemPoint,
+    LengthFit,
+    MatchFit,
+    NestedFit,
+    PatternFit,
+    PlacesFit,
+    Quantity,
+    RingsFit,
+    SagFit,
+    TiersFit,
+)
+from maglia.demo import demo_names, demo_path, demo_wearers
+from maglia.files.piece_json import piece_from, piece_text, read_piece
+from workshop import CHAIN, PARTS, chain, drop, piece, rings, strand, unit
+
+LONG_SHORT = Chain(id="ls", name="Long short", pitches_mm=(7.0, 3.0, 3.0), wire_mm=0.8)
+AMBER = Bead(id="amber", name="Amber", length_mm=6.0, width_mm=6.0, hole_mm=1.0)
+DISC = Bead(id="disc", name="Disc", length_mm=2.0, width_mm=5.0, hole_mm=1.0)
+FRAME = Charm(id="leaf", name="Leaf", height_mm=8.0, width_mm=4.0, loop_mm=2.0, mass_g=0.5)
+MORE = (*PARTS, LONG_SHORT, AMBER, DISC, FRAME)
+
+
+def demo(name):
+    return read_piece(demo_path(name))
+
+
+def fitted(of, *fits):
+    """The one piece, and the one fit or all of them, solved."""
+    solved = solve(replace(of, fits=fits))
+    return (solved.piece, solved.fitted[0]) if len(fits) == 1 else (solved.piece, solved.fitted)
+
+
+def row(count=7, every=4, links=8, **more):
+    items = (rings(part="small"), chain(links), unit("dangle"))
+    return DropRow(name="Row", run="Strand", every=every, count=count, items=items, **more)
+
+
+# --- 1 length -------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("wearer", "sort", "closure", "needed"),
+    [
+        (Wearer(neck_mm=350, ease_mm=15), "necklace", "clasp", 365.0),
+        # 8 mm beads would count; here chain of 2 + 2 × 0.8 = 3.6 mm lies on the wrist
+        (Wearer(wrist_mm=160, ease_mm=15), "bracelet", "clasp", 175 + 3.6 * math.pi),
+        (Wearer(ankle_mm=225, ease_mm=20), "anklet", "clasp", 245 + 3.6 * math.pi),
+    ],
+)
+def test_length_from_girth_ease_and_thickness(wearer, sort, closure, needed):
+    of = piece(strand(chain(21), rings(), chain(9)), wearer=wearer, sort=sort)
+    found, fit = fitted(of, LengthFit(name="l"))
+    (residual,) = fit.best.residuals
+    # 2 sides of 3 mm links: the exact nearest is within 3 mm
+    assert residual.wished == pytest.approx(needed, abs=0.01)
+    assert abs(residual.off) <= 3.0
+    assert fit.met
+    side = found.runs[0].items[1].links
+    assert found.runs[0].centre.links == 21
+    assert fit.below.residuals[0].off < residual.off
+    paper = 21 * 3 + 2 * (4 + 3 * side) + 9 + 5
+    assert residual.got == pytest.approx(paper, abs=0.01)
+    assert closure
+
+
+def test_over_the_head_takes_the_first_length_that_passes():
+    over = replace(piece(strand(chain(21), rings())).closure, kind="over the head", clasp=None)
+    of = piece(strand(chain(101)), closure=over, wearer=Wearer(head_mm=565))
+    found, fit = fitted(of, LengthFit(name="l"))
+    assert found.runs[0].centre.links == 187  # 187 × 3 + 5 = 566 ≥ 565 > 563
+    assert fit.met
+    assert fit.best.residuals[0].off == 0
+    short, told = fitted(of, LengthFit(name="l", to="given", mm=500))
+    assert "head" in told.hindrance
+    assert "565" in told.hindrance
+    assert short.runs[0].centre.links == 165
+
+
+def test_wraps_and_coils_by_their_turns():
+    cord, fit = fitted(demo("rope-and-pulley-wrap"), LengthFit(name="l"))
+    wrist = cord.wearer
+    assert fit.best.residuals[0].wished == pytest.approx(
+        3 * (wrist.wrist_mm + math.pi * 6) + wrist.ease_mm
+    )
+    coil, fit = fitted(demo("spiral-stair-coil"), LengthFit(name="l"))
+    assert fit.best.residuals[0].wished == pytest.approx(1.5 * math.pi * (55 + 6))
+    assert coil.runs[0].items[0].times == round(1.5 * math.pi * 61 / 6)
+
+
+def test_what_else_is_too_long_is_said():
+    of = piece(strand(chain(201), rings(), chain(3)), wearer=Wearer(neck_mm=350))
+    _, fit = fitted(of, LengthFit(name="l"))
+    assert "too long" in fit.hindrance
+    assert not fit.met
+    _, unknown = fitted(piece(strand(chain(21))), LengthFit(name="l"))
+    assert "neck girth" in unknown.hindrance
+
+
+# --- 2 and 3 tiers, nested strands ----------------------------------------------------------------
+
+
+def tiers(*links, rows=()):
+    runs = [Run(name="T1", centre=chain(links[0]), items=(rings(),))]
+    for k, count in enumerate(links[1:], 2):
+        end = Place(run="T1", item=1, at=1)
+        runs.append(Run(name=f"T{k}", centre=chain(count), items=(rings(),), end=end))
+    return replace(piece(*runs, rows=rows, wearer=Wearer(neck_mm=350)), form=Form(kind="bust"))
+
+
+def test_tiers_are_the_best_of_all_small_changes():
+    wish = TiersFit(name="t", strands=("T1", "T2", "T3"), first_fall_mm=30, gaps_mm=(20, 26))
+    found, fit = fitted(tiers(131, 151, 171), wish)
+    assert [r.wished for r in fit.best.residuals] == [30, 50, 76]
+    assert fit.met
+    trials = Trials()
+    counts = [run.centre.links for run in found.runs]
+    for k, run in enumerate(found.runs):
+        off = abs(fit.best.residuals[k].off)
+        for by in (-1, 1, 2, -2):
+            other = set_count(found, Spot(run.name, (-1,)), counts[k] + by).piece
+            assert abs(measured(wish, trials.hung(other))[k].off) > off - 1e-6
+
+
+def test_growing_gaps_and_a_first_strand_that_stays():
+    wish = TiersFit(name="t", strands=("T1", "T2", "T3"), gaps_mm=(15,), growth_mm=6)
+    found, fit = fitted(tiers(141, 151, 171), wish)
+    first = fit.best.residuals[0]
+    assert found.runs[0].centre.links == 141
+    assert first.off == 0
+    assert fit.best.residuals[2].wished == pytest.approx(first.got + 15 + 21)
+
+
+def test_tiers_and_their_hem_agree_in_the_end():
+    drops = DropRow(
+        name="Row",
+        run="T2",
+        every=5,
+        count=7,
+        items=(rings(part="small"), chain(6), unit("dangle")),
+    )
+    both = (
+        TiersFit(name="t", strands=("T1", "T2"), first_fall_mm=30, gaps_mm=(30,)),
+        HemFit(name="h", row="Row"),
+    )
+    found, (tier, hem) = fitted(tiers(131, 151, rows=(drops,)), *both)
+    assert tier.met
+    assert hem.met
+    assert len(hem.best.residuals) == 4
+    again = solve(found)
+    assert again.piece == found  # at rest: solving once more changes nothing
+
+
+def test_nested_strands_leave_the_wished_air():
+    assert longer_mm(10.0) == pytest.approx(10 * math.pi)
+    of = demo("box-office-pearls")
+    wish = NestedFit(name="n", strands=("Upper", "Middle", "Lower"), clear_mm=6)
+    found, fit = fitted(of, wish)
+    trials = Trials()
+    lower = found.run("Lower")
+    assert found.run("Upper") == of.run("Upper")
+    cumulated = abs(sum(r.off for r in fit.best.residuals))
+    for by in (-1, 1):
+        other = set_count(found, Spot("Lower", (-1,)), lower.centre.times + by).piece
+        assert abs(sum(r.off for r in measured(wish, trials.hung(other)))) > cumulated
+    beads = next(m.strung for m in trials.built(found).assembly.members if m.run == "Lower")
+    assert beads.lead == ("pearl-8",)
+    assert beads.pattern == ("spacer-2", "pearl-8")
+
+
+# --- 4 placement ----------------------------------------------------------------------------------
+
+
+@given(links=st.integers(9, 80), count=st.integers(2, 9))
+@settings(max_examples=60, deadline=None)
+def test_even_places_are_symmetric_and_differ_by_one_link_at_most(links, count):
+    of = piece(strand(chain(links)), rows=(row(),))
+    wish = PlacesFit(name="p", row="Row", count=count, rule="even")
+    found, fit = fitted(of, wish)
+    if count % 2 and links % 2 == 0:
+        assert f"{links - 1} or {links + 1} links" in fit.hindrance
+        assert found.rows[0].count == count + 1  # the nearest that can be had
+        return
+    drops, uneven = fit.best.residuals
+    assert (drops.got, uneven.off) == (count, 0)
+    assert uneven.got <= 1
+    assert fit.met
+
+
+def test_parity_is_mended_where_the_fit_may_change_it():
+    of = piece(strand(chain(40)), rows=(row(),))
+    may = PlacesFit(name="p", row="Row", count=7, changes=(Quantity(run="Strand"),))
+    found, fit = fitted(of, may)
+    assert found.runs[0].centre.links == 41
+    assert fit.met
+
+
+def test_every_kth_link_and_no_room():
+    of = piece(strand(chain(41)), rows=(row(),))
+    found, fit = fitted(of, PlacesFit(name="p", row="Row", rule="every", every=5, count=7))
+    assert (found.rows[0].every, found.rows[0].count, fit.met) == (5, 7, True)
+    _, full = fitted(of, PlacesFit(name="p", row="Row", rule="every", every=9, count=7))
+    assert "room for 5" in full.hindrance
+
+
+def test_places_as_worn_are_as_even_as_any_choice_of_links():
+    of = piece(strand(chain(61)), rows=(row(count=5, every=12),), pins=70.0)
+    found, fit = fitted(of, PlacesFit(name="p", row="Row", rule="worn", count=5))
+    trials, wish = Trials(), PlacesFit(name="p", row="Row", rule="worn", count=5)
+    zero, inner, outer = drop_numbers(found.rows[0], found)
+    assert zero == 0
+    for other in (inner - 1, inner + 1):
+        moved = replace(found.rows[0], rule="places", places=(0, other, outer))
+        look = trials.hung(replace(found, rows=(moved,)))
+        assert placed(wish, look)[1].got >= fit.best.residuals[1].got - 1e-6
+
+
+# --- 5 hems ---------------------------------------------------------------------------------------
+
+
+def test_a_straight_strand_needs_no_steps_and_a_level_hem_follows_the_curve():
+    taut = piece(strand(chain(41)), rows=(row(),), pins=41 * 3 + 14)
+    found, fit = fitted(taut, HemFit(name="h", row="Row"))
+    assert found.rows[0].steps in ((), (0, 0, 0, 0))
+    slack = piece(strand(chain(81)), rows=(row(every=8),), pins=60.0)
+    found, fit = fitted(slack, HemFit(name="h", row="Row"))
+    steps = found.rows[0].steps
+    assert list(steps) == sorted(steps)
+    assert steps[-1] > 4
+    # each foot lies within half a 3 mm link of the innermost one
+    assert all(abs(r.off) <= 1.5 + 1e-6 for r in fit.best.residuals)
+
+
+def test_hem_lines_are_the_curves_they_are_called():
+    first, mid, last = Foot(0, 90, 50), Foot(20, 70, 45), Foot(40, 60, 40)
+    args = (first, 40.0)
+    vee = HemFit(name="h", row="R", line="vee", rise_mm=12)
+    assert [line_fall(vee, f, *args) for f in (first, mid, last)] == [90, 84, 78]
+    arc = replace(vee, line="arc")
+    radius = (40**2 + 12**2) / 24
+    assert line_fall(arc, last, *args) == pytest.approx(78)
+    assert line_fall(arc, mid, *args) == pytest.approx(90 - radius + math.sqrt(radius**2 - 400))
+    assert line_fall(replace(vee, line="strand"), mid, *args) == 45 + 40
+    drawn = HemFit(
+        name="h", row="R", line="drawn", foot_mm=100,
+        drawn=(HemPoint(out_mm=0, below_mm=0), HemPoint(out_mm=40, below_mm=-8)),
+    )  # fmt: skip
+    assert line_fall(drawn, mid, *args) == 96
+
+
+def test_a_hem_that_cannot_be_had_names_the_drop():
+    slack = piece(strand(chain(81)), rows=(row(every=8, links=2),), pins=60.0)
+    high = HemFit(name="h", row="Row", line="vee", rise_mm=100)
+    _, fit = fitted(slack, high)
+    assert "single link" in fit.hindrance
+    assert not fit.met
+    bare = replace(row(), items=(rings(), unit("dangle")))
+    _, told = fitted(replace(slack, rows=(bare,)), HemFit(name="h", row="Row"))
+    assert "no chain to lengthen" in told.hindrance
+
+
+# --- 6 swags --------------------------------------------------------------------------------------
+
+
+@given(chord=st.floats(10, 400), depth=st.floats(0.02, 2.0))
+@settings(max_examples=80, deadline=None)
+def test_catenary_length_and_sag_are_each_others_inverse(chord, depth):
+    sag = depth * chord
+    length = catenary_length_mm(chord, sag)
+    assert catenary_sag_mm(chord, length) == pytest.approx(sag, rel=1e-8)
+    # second way: the arc length integrated along the curve
+    half = chord / 2
+    low, high = 1e-9, 60.0
+    for _ in range(200):
+        u = (low + high) / 2
+        low, high = (u, high) if (math.cosh(u) - 1) / u < sag / half else (low, u)
+    a = half / low
+    steps = [-half + k * chord / 2000 for k in range(2001)]
+    points = [(x, a * math.cosh(x / a)) for x in steps]
+    walked = sum(math.dist(p, q) for p, q in itertools.pairwise(points))
+    assert walked == pytest.approx(length, rel=1e-5)
+
+
+def test_swags_by_sag_meet_the_catenary():
+    """A fine swag between two links of a taut carrier: the hung sag against the closed form."""
+    taut = strand(chain(61))
+    swags = SwagRow(name="Swags", run="Strand", item=0, places=(3, 23), items=(chain(30),))
+    of = piece(taut, rows=(swags,), pins=190.0)
+    found, fit = fitted(of, SagFit(name="s", swags=("Swags",), sag_mm=18))
+    (residual,) = fit.best.residuals
+    links = found.rows[0].items[0].links
+    chord = 20 * 3.0
+    assert residual.got == pytest.approx(catenary_sag_mm(chord, links * 3.0), abs=1.0)
+    nearer = [abs(catenary_sag_mm(chord, n * 3.0) - 18) for n in (links - 1, links, links + 1)]
+    assert nearer[1] <= min(nearer) + 0.6  # the carrier itself gives a little
+
+
+def test_swags_by_slack_beside_bead_links_and_nested_with_steps():
+    found, fit = fitted(
+        demo("spotlight-swags"), SagFit(name="s", swags=("Swag 1", "Swag 2"), slack=0.1)
+    )
+    assert fit.best.residuals[0].wished == pytest.approx(26.6 * 1.1)
+    assert found.run("Swag 1").items[0].links == round(26.6 * 1.1 / 2)
+    of = piece(
+        strand(chain(61)),
+        *(
+            Run(
+                name=f"S{k}", kind="swag", lies="across", centre=chain(links),
+                end=Place(run="Strand", item=0, at=14),
+            )
+            for k, links in ((1, 33), (2, 35))
+        ),
+        pins=190.0,
+    )  # fmt: skip
+    nested = SagFit(name="n", swags=("S1", "S2"), sag_mm=22, step_mm=8)
+    _, fit = fitted(of, nested)
+    assert [r.wished for r in fit.best.residuals] == [22, 30]
+    assert fit.met
+
+
+def test_a_drop_inside_a_v_takes_the_first_length_that_is_clear():
+    of = replace(
+        piece(
+            strand(chain(31), rings()),
+            Run(name="V", kind="swag", lies="across", centre=rings(), items=(chain(16),),
+                end=Place(run="Strand", item=0, at=15)),
+            drop("Centre", 0, rings(part="small"), chain(2), PartItem(part="leaf"), lies="fold"),
+            parts=MORE, pins=90.0,
+        )
+    )  # fmt: skip
+    wish = ClearFit(name="c", drop="Centre", clear_mm=5)
+    found, fit = fitted(of, wish)
+    trials = Trials()
+    tried = {}
+    for links in range(1, 16):
+        other = put(of, Spot("Centre", (1,)), chain(links))
+        tried[links] = measured(wish, trials.hung(other))[0].got
+    inside = [n for n, mm in tried.items() if mm >= 5]
+    assert found.run("Centre").items[1].links == inside[0]
+    assert fit.met
+    _, never = fitted(of, replace(wish, clear_mm=80.0))
+    assert "never more than" in never.hindrance
+
+
+# --- 7 lies flat ----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("neckline", ["straight", "round", "vee"])
+def test_flat_is_the_best_of_all_small_numbers_of_rings(neckline):
+    rows = TiedRows(
+        name="T", unit="link", rows=(3, 2, 1), ring="ring", hang_ring="ring", hang=(3,),
+        sides=(rings(), chain(20)),
+    )  # fmt: skip
+    of = replace(piece(rows=(rows,)), form=Form(neckline=neckline))
+    wish = FlatFit(name="f", row="T")
+    trials = Trials()
+
+    def left(rings):
+        try:
+            return round(unflatness(wish, trials.hung(with_rings(of, wish, rings))), 6)
+        except DomainError:  # too short for its pins
+            return math.inf
+
+    best = min(
+        (left(Rings(b, h)), total)
+        for b in ((p, q, 1) for p in (1, 2, 3) for q in allowed_between(rows, 1))
+        for h in ((p, q) for p in (1, 2, 3, 4) for q in (1, 2, 3, 4))
+        for total in [2 * b[0] + b[1] + sum(h)]
+    )
+    found, fit = fitted(of, wish)
+    own = unflatness(wish, trials.hung(found))
+    assert round(own, 6) == best[0]
+    assert len(fit.others) == 2
+    assert all(len(o.residuals) == 4 for o in fit.others)
+    assert fit.met == (best[0] == 0)
+
+
+# --- 8 and 9 patterns and rings -------------------------------------------------------------------
+
+
+def test_patterns_stay_whole_and_mirror_true():
+    strung = StrungItem(thread="wire", pattern=("amber", "disc", "disc"), times=5)
+    of = piece(strand(strung, rings()), parts=MORE)
+    found, fit = fitted(of, PatternFit(name="b", section=Quantity(run="Strand"), mm=180))
+    item = found.runs[0].centre
+    beads = (*item.lead, *item.pattern * item.times, *item.tail)
+    assert beads == beads[::-1]
+    assert item.tail == ("amber",)
+    assert fit.best.residuals[0].got == pytest.approx(6 + 10 * item.times)
+    brute = min(range(1, 40), key=lambda n: abs(6 + 10 * n - 180))
+    assert item.times == brute
+    with pytest.raises(DomainError, match="read from its other end"):
+        mirror_true(StrungItem(thread="wire", pattern=("amber", "disc", "bead")))
+
+
+def test_long_short_chain_keeps_whole_patterns():
+    lever = lever_at(piece(strand(chain(9, "ls")), parts=MORE), Spot("Strand", (-1,)))
+    assert lever.step == 3
+    assert lever.nearest(70) == 16
+    side = piece(strand(chain(9), chain(9, "ls")), parts=MORE)
+    assert lever_at(side, Spot("Strand", (0,))).nearest(70) == 15  # 5 whole patterns of 13
+
+
+@given(
+    sizes=st.lists(st.sampled_from(("ring", "small", "catch")), min_size=1, max_size=4),
+    target=st.floats(30, 900),
+)
+@settings(max_examples=50, deadline=None)
+def test_rings_in_any_order_nearest_a_length(sizes, target):
+    items = tuple(RingItem(part=part) for part in sizes)
+    of = piece(strand(rings(), RepeatItem(times=3, items=items)))
+    found, fit = fitted(of, RingsFit(name="r", stretch=Quantity(run="Strand", item=1), mm=target))
+    once = sum({"ring": 4.0, "small": 3.0, "catch": 5.0}[part] for part in sizes)
+    brute = min(range(1, 400), key=lambda n: (abs(once * n - target), n))
+    assert found.runs[0].items[0].times == brute
+    assert fit.best.residuals[0].got == pytest.approx(once * brute)
+
+
+# --- 10 match -------------------------------------------------------------------------------------
+
+
+def test_match_level_length_and_mirror():
+    of = piece(
+        strand(chain(51)),
+        drop("A", 0, rings(), chain(10), unit("dangle"), lies="fold"),
+        drop("B", 6, rings(), chain(4), PartItem(part="leaf")),
+        parts=MORE,
+    )
+    found, fit = fitted(of, MatchFit(name="m", run="B", to="A"))
+    trials = Trials()
+    for links in range(4, 20):
+        other = put(of, Spot("B", (1,)), chain(links))
+        off = measured(fit.fit, trials.hung(other))[0].off
+        assert abs(off) >= abs(fit.best.residuals[0].off) - 1e-3  # as exact as the hang
+    assert abs(fit.best.residuals[0].off) <= 1.5
+    found, fit = fitted(of, MatchFit(name="m", run="B", to="A", how="length"))
+    # 4 + 10 × 3 + (8 + 2.6) = 44.6 against 4 + n × 3 + 8
+    assert found.run("B").items[1].links == 11
+    assert fit.best.residuals[0].off == pytest.approx(0.4)
+    found, fit = fitted(
+        replace(demo("trapdoor-earrings"), pair=False),
+        MatchFit(name="m", run="Short", to="Long", how="mirror"),
+    )
+    assert found.pair
+    assert found.run("Short").items == found.run("Long").items
+    assert fit.met
+
+
+# --- together -------------------------------------------------------------------------------------
+
+
+def test_conflicts_pins_and_locks():
+    of = demo("ushers-y")
+    fall = LengthFit(name="fall", to="fall", run="Y", mm=60)
+    length = LengthFit(name="length", to="given", mm=480)
+    _, (_, second) = fitted(of, fall, length)
+    assert "“fall” already sets Y, item 1" in second.hindrance
+    assert not conflicts(replace(of, fits=(replace(fall, locked=True), length)))
+    pinned = replace(of, pinned=(quantity_at(Spot("Y", (0,))),))
+    found, fit = fitted(pinned, length)
+    assert "pinned" in fit.hindrance
+    assert found.runs == of.runs
+    locked = replace(fall, mm=200, locked=True)
+    found, fit = fitted(of, locked)
+    assert found.runs == of.runs
+    assert fit.best.residuals[0].off < -100
+    assert not fit.met
+
+
+def test_quantities_point_at_items_within_repeats():
+    of = demo("stagehands-rings")
+    for spot in (Spot("Rings", (-1,)), Spot("Rings", (0,)), Spot("Rings", (0, 1))):
+        assert spot_at(of, quantity_at(spot)) == spot
+    with pytest.raises(DomainError, match="no such item"):
+        spot_at(of, Quantity(run="Rings", item=9))
+
+
+def test_a_fit_is_solved_again_when_a_part_or_a_wearer_changes():
+    of = with_fit(demo("lamplighters-collar"), LengthFit(name="closed length", to="given", mm=450))
+    first = solve(of).piece
+    wider = replace(CHAIN, id="rolo-3", name="Rolo 4", pitches_mm=(4.0,))
+    parts = tuple(wider if p.id == "rolo-3" else p for p in first.parts)
+    second = solve(replace(first, parts=parts))
+    assert abs(second.fitted[-1].best.residuals[0].off) <= 4.0
+    assert second.piece.runs != first.runs
+
+
+def test_regrading_every_wearer_and_back_is_the_identity():
+    of = solve(demo("gallery-tiers")).piece
+    graded = regraded(of, (*demo_wearers(), of.wearer))
+    assert [g.wearer.role for g in graded[:3]] == [w.role for w in demo_wearers()]
+    for one in graded:
+        assert one.hindrance == ""
+        assert all(fit.met for fit in one.fitted)
+        assert one.piece.rows[0].items == of.rows[0].items  # given: kept
+    lengths = {g.wearer.neck_mm: g.closed_length_mm for g in graded}
+    assert [lengths[n] for n in sorted(lengths)] == sorted(lengths.values())
+    assert graded[-1].piece == of
+    unknown = regraded(demo("hedge-bracelet"), (Wearer(role="nobody"),))
+    assert "wrist" in unknown[0].hindrance
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_every_demo_piece_carries_a_live_fit_and_the_report_says_what_the_fit_claims(name):
+    of = demo(name)
+    assert of.fits
+    assert not all(fit.locked for fit in of.fits)
+    solved = solve(of)
+    assert differences(of, solved.piece) == ()  # shipped solved
+    report = as_json(evaluate(solved.piece))
+    for said, fit in zip(report["fits"], solved.fitted, strict=True):
+        assert said["met"] == fit.met
+        assert said["hindrance"] == ""
+        for figure, residual in zip(said["figures"], fit.best.residuals, strict=True):
+            assert figure["residual"] == pytest.approx(residual.off, abs=0.02)
+
+
+@given(
+    mm=st.floats(300, 700), gap=st.floats(8, 40), drops=st.integers(3, 9),
+    slack=st.floats(0.02, 0.6),
+)  # fmt: skip
+@settings(max_examples=12, deadline=None)
+def test_the_report_of_what_a_fit_returns_shows_the_residual_it_claimed(mm, gap, drops, slack):
+    swags = demo("spotlight-swags")
+    cases = (
+        (demo("lamplighters-collar"), LengthFit(name="l", to="given", mm=mm)),
+        (tiers(131, 151), TiersFit(name="t", strands=("T1", "T2"), gaps_mm=(gap,))),
+        (piece(strand(chain(61)), rows=(row(),)), PlacesFit(name="p", row="Row", count=drops)),
+        (swags, SagFit(name="s", swags=("Swag 1",), slack=slack)),
+        (piece(strand(chain(61)), rows=(row(),)), HemFit(name="h", row="Row", rise_mm=gap / 4)),
+    )
+    for of, wish in cases:
+        found, fit = fitted(of, wish)
+        assert piece_from(piece_text(found)) == found  # kept in the file
+        (said,) = standing(Look(evaluate(found).assembly, evaluate(found).hung))
+        assert [r.off for r in said.residuals] == pytest.approx(
+            [r.off for r in fit.best.residuals], abs=0.02
+        )
+
+
+def test_work_can_be_stopped_and_tells_how_far_it_is():
+    seen = []
+    with pytest.raises(Cancelled):
+        solve(
+            with_fit(tiers(131, 151), TiersFit(name="t", strands=("T1", "T2"), gaps_mm=(20,))),
+            Trials(cancelled=lambda: len(seen) > 0, progress=seen.append),
+        )
+    assert seen
+
+
+def test_bounds_are_no_fault_when_kept():
+    assert Residual("r", 10, 12, 0, "at least").met
+    assert not Residual("r", 10, 8, 0, "at least").met
+    assert Residual("r", 1, 0, 0, "at most").off == 0
+    assert Residual("r", 10, 10.4, 0.5).met
+
+
+# --- wishes in words and the command line ---------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "expected"),
+    [
+        ("gallery-tiers", "tiers first 40 gaps 25 30", TiersFit(
+            name="tiers", strands=("Tier 1", "Tier 2", "Tier 3"), first_fall_mm=40,
+            gaps_mm=(25, 30))),
+        ("gallery-tiers", "tiers of Tier 1 and tier 3: gaps 1 3/4 in growing 5 within 1", TiersFit(
+            name="tiers", strands=("Tier 1", "Tier 3"), gaps_mm=(1.75 * 25.4,), growth_mm=5,
+            tolerance_mm=1)),
+        ("gallery-tiers", "Hem of Fringe V 12 at 90", HemFit(
+            name="hem of Fringe", row="Fringe", line="vee", rise_mm=12, foot_mm=90)),
+        ("gallery-tiers", "hem drawn 0:0 20:5", HemFit(
+            name="hem of Fringe", row="Fringe", line="drawn",
+            drawn=(HemPoint(out_mm=0, below_mm=0), HemPoint(out_mm=20, below_mm=5)))),
+        ("gallery-tiers", "every 3, 9 of Fringe", PlacesFit(
+            name="places of Fringe", row="Fringe", rule="every", every=3, count=9)),
+        ("gallery-tiers", "worn 5", PlacesFit(
+            name="places of Fringe", row="Fringe", rule="worn", count=5)),
+        ("ushers-y", "fall of Y 6cm", LengthFit(name="fall of Y", run="Y", to="fall", mm=60)),
+        ("ushers-y", "length 18 in", LengthFit(name="closed length", to="given", mm=457.2)),
+        ("spotlight-swags", "slack 10 %", SagFit(
+            name="sag of Swag 1, Swag 2", swags=("Swag 1", "Swag 2"), slack=0.1)),
+        ("spotlight-swags", "clear 3 around Centre", ClearFit(
+            name="air around Centre", drop="Centre", clear_mm=3)),
+        ("stagehands-rings", "rings of Rings 200", RingsFit(
+            name="rings of Rings", stretch=Quantity(run="Rings", item=1), mm=200)),
+        ("hedgerow-strand", "beads 300", PatternFit(
+            name="beads of Strung", section=Quantity(run="Strung"), mm=300)),
+        ("curtain-bib", "flat", FlatFit(name="Bib flat", row="Bib")),
+        ("footlight-cones", "match length Chain 5 to Chain 1", MatchFit(
+            name="Chain 5 as Chain 1", run="Chain 5", to="Chain 1", how="length")),
+        ("box-office-pearls", "nested clear 3", NestedFit(
+            name="nested", strands=("Upper", "Middle", "Lower"), clear_mm=3)),
+    ],
+)  # fmt: skip
+def test_wishes_as_people_write_them(name, text, expected):
+    assert is_wish(text)
+    assert read_fit(text, demo(name)) == expected
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "told"),
+    [
+        ("gallery-tiers", "make it nice", "no wish known"),
+        ("gallery-tiers", "fall of Tier 9 60", "“tier” in"),
+        ("gallery-tiers", "hem of Fringe V", "how much higher"),
+        ("gallery-tiers", "tiers", "gives no gap"),
+        ("gallery-tiers", "sag 12", "has no swags"),
+        ("gallery-tiers", "even of Fringe", "how many"),
+        ("gallery-tiers", "fall of Tier 2 ¤", "not understood"),
+        ("trapdoor-earrings", "hem level", "none in this piece"),
+        ("footlight-cones", "match Chain 1", "needs two runs"),
+        ("ushers-y", "nested clear 3", "two or more"),
+    ],
+)
+def test_wishes_that_cannot_be_read_say_why(name, text, told):
+    with pytest.raises(DomainError, match=told):
+        read_fit(text, demo(name))
+
+
+def test_every_example_names_a_form_that_is_read():
+    for form, _ in EXAMPLES:
+        assert is_wish(form)
+
+
+def run(*arguments):
+    return CliRunner().invoke(main, [str(a) for a in arguments])
+
+
+def test_fit_and_regrade_from_the_command_line(tmp_path):
+    out = tmp_path / "wider.json"
+    done = run("fit", "lamplighters-collar", "--wish", "length 450", "--out", out)
+    assert done.exit_code == 0, done.output
+    assert "Strand: 37 → 43 links" in done.output
+    assert "-0.8" in done.output
+    assert read_piece(out).fits[0].mm == 450
+    told = run("report", out).output
+    assert "closed length: 449.2 mm, wished 450.0, -0.8" in told
+    data = run("fit", out, "--json").output
+    assert '"below"' in data
+    assert '"residual": -0.8' in data
+    assert "Wish" not in run("fit", out, "--list").output
+    wearers = tmp_path / "cast.csv"
+    wearers.write_text("role,neck_mm\nthe fool,340\nthe king,410\n")
+    table = tmp_path / "table.csv"
+    done = run("regrade", "ushers-y", "--wearers", wearers, "--csv", table)
+    assert done.exit_code == 0
+    assert "the king" in done.output
+    head, *lines = table.read_text().splitlines()
+    assert head.startswith("wearer,closed_length_mm,Y length_mm,Y links")
+    assert len(lines) == 2
+    wearers.write_text("name\nx\n")
+    done = run("regrade", "ushers-y", "--wearers", wearers)
+    assert done.exit_code == 2
+    assert "one of them role" in done.output
+    done = run("fit", out, "--wish", "please")
+    assert done.exit_code == 2
+    assert "no wish known" in done.output
