@@ -14,6 +14,7 @@ from PySide6.QtGui import (
     QBrush,
     QLinearGradient,
     QPainter,
+    QPainterPath,
     QPaintEvent,
     QPen,
     QRadialGradient,
@@ -21,6 +22,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from maglia.bench.dimensions import Dimension, dimensions_of, paint_dimension
 from maglia.bench.painting.body import BOX, is_hidden, shaded
 from maglia.bench.painting.members import draw_connector, draw_member
 from maglia.bench.session import Session
@@ -33,6 +35,7 @@ from maglia.core.report import Findings
 MARGIN = 26
 NEAR_PX = 9.0
 SETTLE_MS = 180
+LOUPE_PX, LOUPE_TIMES = 92.0, 3.5
 PAIR_GAP_MM = 22.0
 SETTLING = QAbstractAnimation.State.Running
 
@@ -44,9 +47,13 @@ class FormCanvas(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.pointed: Member | None = None
+        self.pulled: tuple[Dimension, float] | None = None
+        self.zoom, self.shift = 1.0, QPointF(0, 0)
         self.from_side = False
         self.ghost: Findings | None = None
         self.shows_ghost = False
+        self.shows_loupe = False
+        self.here = QPointF(0, 0)
         self._before: Findings | None = None
         self._earlier: dict[tuple[str, str, int, int, str], int] = {}
         self.setMouseTracking(True)
@@ -105,8 +112,8 @@ class FormCanvas(QWidget):
         scale = min((self.width() - 2 * MARGIN) / box.width(), (self.height() - 20) / box.height())
         scale = min(scale, 9.0)
         view = QTransform()
-        view.translate(self.width() / 2, self.height() / 2)
-        view.scale(scale, scale)
+        view.translate(self.width() / 2 + self.shift.x(), self.height() / 2 + self.shift.y())
+        view.scale(scale * self.zoom, scale * self.zoom)
         view.translate(-box.center().x(), -box.center().y())
         return view
 
@@ -130,8 +137,40 @@ class FormCanvas(QWidget):
         self._paint_piece(painter, found)
         self._paint_flat_marks(painter, found)
         painter.restore()
-        self._paint_falls(painter, view, found)
+        self._paint_dimensions(painter)
         self._paint_pointed(painter)
+        if self.shows_loupe:
+            self._paint_loupe(painter, view, found)
+
+    def _paint_loupe(self, painter: QPainter, view: QTransform, found: Findings) -> None:
+        """A round glass under the pointer (or over what the cursor is on), four times nearer."""
+        at = self.here if self.underMouse() else self._chosen_place(view, found)
+        glass = QPainterPath()
+        glass.addEllipse(at, LOUPE_PX, LOUPE_PX)
+        nearer = QTransform(view)
+        inverse, _ = view.inverted()
+        there = inverse.map(at)
+        nearer.translate(there.x(), there.y())
+        nearer.scale(LOUPE_TIMES, LOUPE_TIMES)
+        nearer.translate(-there.x(), -there.y())
+        painter.save()
+        painter.setClipPath(glass)
+        painter.fillPath(glass, self.theme.colour("mat_deep"))
+        self._paint_form(painter, nearer, found)
+        painter.setTransform(nearer, combine=False)
+        self._paint_piece(painter, found)
+        painter.restore()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(self.theme.colour("ink", 160), 2))
+        painter.drawEllipse(at, LOUPE_PX, LOUPE_PX)
+
+    def _chosen_place(self, view: QTransform, found: Findings) -> QPointF:
+        members = self.session.members_at(self.session.spot)
+        known = [m for m in members if found.hung and m.id in found.hung.drawn and m.side != "left"]
+        if not known or found.assembly is not self.session.assembly:
+            return QPointF(self.width() / 2, self.height() / 2)
+        points = self._points(found, known[0])
+        return view.map(QPointF(*points[len(points) // 2]))
 
     def _paint_nothing(self, painter: QPainter) -> None:
         found = self.session.findings
@@ -313,66 +352,25 @@ class FormCanvas(QWidget):
             self._seen[key] = [(int(a), int(b)) for a, b in pairs if b - a > 1]
         return self._seen[key]
 
-    def _paint_falls(self, painter: QPainter, view: QTransform, found: Findings) -> None:
-        """Dimension lines: the fall of every strand, and of the lowest drop."""
-        falls = found.readings.falls_mm
-        kinds = {run.name: run.kind for run in found.assembly.runs}
-        shown = [name for name in falls if kinds[name] == "strand"]
-        drops = [name for name in falls if kinds[name] == "drop"]
-        if drops:
-            shown.append(max(drops, key=falls.__getitem__))
-        hung = found.hung
-        assert hung is not None
-        across = 1 if self._turned(found) else 0
-        outer = float(hung.solution.positions[:, across].max())
-        if found.assembly.piece.pair:
-            outer = 2 * self._mirror_axis(found) - float(hung.solution.positions[:, 0].min())
-        right = view.map(QPointF(outer, 0)).x()
+    def dimensions(self) -> list[Dimension]:
+        """The dimension lines of the last results, in pixels."""
+        found, view = self.session.findings, self.view()
+        if found is None or view is None or found.hung is None:
+            return []
+        mirror = self._mirror_axis(found) if found.assembly.piece.pair else None
+        chosen = self.session.spot.owner if self.session.spot else ""
+        return dimensions_of(
+            found, view, self.width(), turned=self._turned(found), mirror=mirror, chosen=chosen
+        )
+
+    def _paint_dimensions(self, painter: QPainter) -> None:
         painter.setFont(font(12))
-        middle = view.map(QPointF(0, 0)).x()
-        for k, name in enumerate(shown):
-            x = min(right + 26 + 30 * k, self.width() - 14.0 - 30 * (len(shown) - 1 - k))
-            top = view.map(QPointF(0, -hung.top)).y()
-            low = view.map(QPointF(0, falls[name] - hung.top)).y()
-            words = f"{name}  {self.session.length(falls[name])}"
-            self._paint_dimension(painter, x, top, low, words)
-            painter.setPen(QPen(self.theme.colour("ink", 70), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(middle, low), QPointF(x - 6, low))
-        outer_left = view.map(QPointF(float(hung.solution.positions[:, across].min()), 0)).x()
-        for k, (upper, lower, gap) in enumerate(found.readings.gaps_mm):
-            x = max(outer_left - 26 - 30 * (k % 2), 16.0)
-            top, low = (view.map(QPointF(0, falls[n] - hung.top)).y() for n in (upper, lower))
-            self._paint_dimension(painter, x, top, low, f"gap {self.session.length(gap)}")
-
-    def _paint_dimension(
-        self, painter: QPainter, x: float, top: float, low: float, words: str
-    ) -> None:
-        """An upright dimension line with end ticks and its words beside it if they do not fit."""
-        painter.setPen(QPen(self.theme.colour("ink"), 1))
-        painter.drawLine(QPointF(x, top), QPointF(x, low))
-        for y in (top, low):
-            painter.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
-        long = painter.fontMetrics().horizontalAdvance(words) + 14
-        beside = (top + low) / 2
-        if abs(low - top) < long:
-            below = max(top, low) + long / 2 + 4
-            fits = below + long / 2 < self.height()
-            beside = below if fits else min(top, low) - long / 2 - 4
-        self._paint_label(painter, QPointF(x, beside), words)
-
-    def _paint_label(self, painter: QPainter, at: QPointF, words: str) -> None:
-        """A label turned along its dimension line, on a patch of mat."""
-        painter.save()
-        painter.translate(at)
-        painter.rotate(-90)
-        box = painter.fontMetrics().boundingRect(words).adjusted(-5, -1, 5, 1)
-        box.moveCenter(QPointF(0, 0).toPoint())
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.colour("paper", 190))
-        painter.drawRoundedRect(box, 3, 3)
-        painter.setPen(self.theme.colour("ink"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-        painter.restore()
+        for one in self.dimensions():
+            pulled = self.pulled is not None and self.pulled[0].key == one.key
+            mm = self.pulled[1] if pulled and self.pulled else one.mm
+            shown = one.at(mm) if pulled else one
+            words = f"{one.words}  {self.session.length(mm)}"
+            paint_dimension(painter, shown, words, self.theme, self.height(), pulled=pulled)
 
     def _paint_pointed(self, painter: QPainter) -> None:
         if self.pointed is None:

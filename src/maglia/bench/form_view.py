@@ -1,15 +1,21 @@
 """The form: the piece as it hangs: pointing at it, turning it, its last state as a ghost."""
 
 import numpy as np
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QWidget
 
+from maglia.bench.dimensions import Dimension
 from maglia.bench.form_canvas import NEAR_PX, FormCanvas
 from maglia.bench.painting.body import is_hidden
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme
 from maglia.core.assembly import Member
+from maglia.core.edit import Edited
+from maglia.core.fit.pull import fall_pulled, gap_pulled, sag_pulled
+from maglia.core.fit.solve import with_fit, words
 from maglia.core.report import Findings
+from maglia.core.wishes import Fit
 
 
 class FormView(FormCanvas):
@@ -17,6 +23,9 @@ class FormView(FormCanvas):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme)
+        self.keys: QWidget = QWidget(self)
+        """Where keys go; the window sets it to the half-rule."""
+        self._dragged: QPointF | None = None
         session.found.connect(self.on_found)
         self.on_found()
 
@@ -44,6 +53,10 @@ class FormView(FormCanvas):
     def toggle_motion(self) -> None:
         self.moves = not self.moves
         self.session.said.emit(f"The piece {'settles' if self.moves else 'stands at once'}.")
+
+    def toggle_loupe(self) -> None:
+        self.shows_loupe = not self.shows_loupe
+        self.update()
 
     def toggle_ghost(self) -> None:
         self.shows_ghost = not self.shows_ghost
@@ -78,19 +91,107 @@ class FormView(FormCanvas):
                 best = (distance, member)
         return best[1]
 
+    def dimension_under(self, place: QPointF) -> Dimension | None:
+        return next((one for one in self.dimensions() if one.holds(place)), None)
+
+    def pull_to(self, place: QPointF) -> None:
+        """Draw the held dimension line to a height; nothing is solved before it is let go."""
+        if self.pulled is None:
+            return
+        held = self.pulled[0]
+        mm = round(2 * (held.mm + (place.y() - held.low) / held.scale)) / 2
+        self.pulled = (held, mm)
+        self.session.said.emit(f"{held.words} {self.session.length(mm)}: let go to fit it.")
+        self.update()
+
+    def let_go(self) -> None:
+        """The fit behind the pulled line is solved; one undo step."""
+        held, self.pulled = self.pulled, None
+        self.update()
+        if held is not None and held[1] != held[0].mm:
+            self.session.attempt(lambda: self._fitted(*held))
+
+    def _fitted(self, one: Dimension, mm: float) -> Edited:
+        piece, found = self.session.piece, self.session.findings
+        assert found is not None
+        fit: Fit
+        if one.kind == "fall":
+            fit = fall_pulled(piece, found.readings, one.names[0], mm)
+        elif one.kind == "gap":
+            upper, lower = one.names
+            fit = gap_pulled(piece, found.readings, upper, lower, mm)
+        else:
+            fit = sag_pulled(piece, one.names[0], mm)
+        return Edited(with_fit(piece, fit), f"fit {words(fit)}")
+
+    # --- nearer and further --------------------------------------------------------------------
+
+    def zoom_at(self, place: QPointF, factor: float) -> None:
+        """Zoom about a point of the widget."""
+        zoom = min(max(self.zoom * factor, 1.0), 12.0)
+        share = zoom / self.zoom
+        middle = QPointF(self.width() / 2, self.height() / 2)
+        self.shift = (self.shift + middle - place) * share + place - middle
+        self.zoom = zoom
+        if zoom == 1.0:
+            self.shift = QPointF(0, 0)
+        self.update()
+
+    def whole(self) -> None:
+        self.zoom, self.shift = 1.0, QPointF(0, 0)
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.zoom_at(event.position(), 1.2 ** (event.angleDelta().y() / 120))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.whole()
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragged is not None:
+            self.shift += event.position() - self._dragged
+            self._dragged = event.position()
+            self.update()
+            return
+        if self.pulled is not None:
+            self.pull_to(event.position())
+            return
+        over = self.dimension_under(event.position())
+        self.setCursor(Qt.CursorShape.SizeVerCursor if over else Qt.CursorShape.ArrowCursor)
+        self.here = event.position()
+        if self.shows_loupe:
+            self.update()
         pointed = self.member_under(event.position())
         if pointed != self.pointed:
             self.pointed = pointed
             self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        one = self.dimension_under(event.position())
+        if one is not None:
+            self.pulled = (one, one.mm)
+            self.update()
+            return
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._dragged = event.position()
+            return
         member = self.member_under(event.position())
         if member is not None:
             self.session.go_to_member(member)
+        elif self.zoom > 1.0:
+            self._dragged = event.position()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._dragged = None
+        self.let_go()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        event.ignore()  # the window hands keys to the half-rule
+        if event.key() == Qt.Key.Key_Escape and self.pulled is not None:
+            self.pulled = None
+            self.update()
+            return
+        self.keys.keyPressEvent(event)  # + − and arrows work here as on the half-rule
 
 
 def _distance(points: np.ndarray, at: tuple[float, float]) -> float:

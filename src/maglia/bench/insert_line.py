@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from maglia.bench.fit_offers import WishOffer, wish_offers
 from maglia.bench.offers import offers
 from maglia.bench.painting import parts as draw
 from maglia.bench.session import Session
@@ -51,8 +52,8 @@ class InsertLine(QWidget):
         self.line.installEventFilter(self)
         self.list.itemClicked.connect(lambda _: self.take())
 
-    def open(self) -> None:
-        self.line.clear()
+    def open(self, text: str = "") -> None:
+        self.line.setText(text)
         self.refresh()
         self.show()
         self.line.setFocus()
@@ -62,12 +63,19 @@ class InsertLine(QWidget):
         text, session = self.line.text(), self.session
         self.list.clear()
         self.found = []
+        wishes = wish_offers(text, session.piece, session.spot, session.unit)
+        for wish in wishes:
+            if wish.edited is not None:
+                self._add_wish(wish)
         for offer in offers(text, session.piece, session.tray, session.spot, session.mark):
             if len(self.found) >= MOST_SHOWN:
                 break
             item = QListWidgetItem(self._icon(offer.thing), f"{offer.words}    {offer.size}")
             self.list.addItem(item)
             self.found.append(partial(session.attempt, offer.do))
+        for wish in wishes:
+            if wish.edited is None:
+                self._add_wish(wish)
         for words, key, run in self.offered(text):
             self.list.addItem(QListWidgetItem(f"{words}    {key}"))
             self.found.append(run)
@@ -75,6 +83,20 @@ class InsertLine(QWidget):
             self.list.setCurrentRow(0)
         else:
             self.list.addItem(QListWidgetItem("Nothing in the tray fits; try fewer letters."))
+
+    def _add_wish(self, wish: WishOffer) -> None:
+        self.list.addItem(QListWidgetItem(f"{wish.words}    {wish.hint}"))
+        self.found.append(partial(self._wish, wish))
+
+    def _wish(self, wish: WishOffer) -> bool:
+        """Take over a fit, or write its form into the line to be filled in."""
+        if wish.edited is not None:
+            return self.session.apply(wish.edited)
+        self.line.setText(wish.fill)
+        at = wish.fill.find("NAME")
+        if at >= 0:
+            self.line.setSelection(at, len("NAME"))
+        return False
 
     def take(self) -> None:
         row = self.list.currentRow()

@@ -3,9 +3,10 @@
 from math import ceil
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QTransform
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QTransform, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from maglia.bench.fit_list import paint_fit_mark
 from maglia.bench.painting.members import draw_connector, draw_member
 from maglia.bench.rule_layout import Laid, RuleLayout, lay_out
 from maglia.bench.session import Session
@@ -23,6 +24,8 @@ from maglia.core.piece import ChainItem
 
 NAMES_WIDTH = 92
 RULER_HEIGHT = 24
+LEAST_SHARE = 0.72
+"""A piece with many lanes is not drawn smaller than this share of the width; it scrolls."""
 STEPS_MM = (1, 2, 5, 10, 20, 50, 100)
 STEPS_IN = (1 / 8, 1 / 4, 1 / 2, 1, 2, 4)
 
@@ -42,7 +45,8 @@ class RuleCanvas(QWidget):
         self.setAccessibleName("The half-rule: one half of the piece, from the fold outward")
         session.changed.connect(self.on_changed)
         session.moved.connect(self.on_moved)
-        session.reshown.connect(self.update)
+        session.reshown.connect(self._renew)
+        session.found.connect(self._renew)
         self.on_changed()
 
     def set_theme(self, theme: Theme) -> None:
@@ -83,7 +87,9 @@ class RuleCanvas(QWidget):
         room = self.width() - NAMES_WIDTH - 30
         across = max(self.rule.width - self.rule.left, 40.0)
         down = max(self.rule.height, 20.0)
-        return min(room / across, (self.height() - RULER_HEIGHT - 16) / down, 7.0) * self.zoom
+        by_width = room / across
+        by_height = (self.height() - RULER_HEIGHT - 20) / down
+        return min(by_width, max(by_height, LEAST_SHARE * by_width), 7.0) * self.zoom
 
     def origin(self) -> QPointF:
         """Where the fold meets the top of the first lane, in pixels."""
@@ -95,9 +101,20 @@ class RuleCanvas(QWidget):
         self._clamp_scroll()
         self._renew()
 
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom_by(1.2 ** (event.angleDelta().y() / 120))
+            return
+        delta = event.angleDelta()
+        sideways = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        across = delta.y() if sideways else delta.x()
+        self.moved_by -= QPointF(across, 0 if sideways else delta.y()) * 0.33
+        self._clamp_scroll()
+        self._renew()
+
     def _clamp_scroll(self) -> None:
         room_x = (self.rule.width - self.rule.left) * self.scale() - (
-            self.width() - NAMES_WIDTH - 40
+            self.width() - NAMES_WIDTH - 30
         )
         room_y = self.rule.height * self.scale() - (self.height() - RULER_HEIGHT - 20)
         x = min(max(self.moved_by.x(), 0.0), max(room_x, 0.0))
@@ -113,6 +130,10 @@ class RuleCanvas(QWidget):
             shift.setX(box.right() - view.right() + 40)
         if box.left() - shift.x() < view.left() + 10:
             shift.setX(box.left() - view.left() - 20)
+        if box.bottom() + 24 > view.height() - 6:
+            shift.setY(box.bottom() + 30 - view.height())
+        if box.top() - shift.y() < view.top() + 8:
+            shift.setY(box.top() - view.top() - 14)
         if not shift.isNull():
             self.moved_by += shift
             self._clamp_scroll()
@@ -145,13 +166,20 @@ class RuleCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         origin, scale = self.origin(), self.scale()
         painter.save()
-        painter.setClipRect(QRectF(NAMES_WIDTH, RULER_HEIGHT, self.width(), self.height()))
-        painter.translate(origin)
-        painter.scale(scale, scale)
-        self._paint_lanes(painter)
-        for laid in sorted(self.rule.laid, key=lambda one: one.hangs):
-            self._paint_laid(painter, laid)
+        edge = NAMES_WIDTH if self.rule.unfolded else max(origin.x() - 2, NAMES_WIDTH)
+        for hanging, left in ((False, edge), (True, NAMES_WIDTH)):
+            painter.setClipRect(QRectF(left, RULER_HEIGHT, self.width(), self.height()))
+            painter.save()
+            painter.translate(origin)
+            painter.scale(scale, scale)
+            if not hanging:
+                self._paint_lanes(painter)
+            for laid in self.rule.laid:
+                if laid.hangs == hanging:
+                    self._paint_laid(painter, laid)
+            painter.restore()
         painter.restore()
+        self._paint_marks(painter)
         self._paint_fold(painter)
         self._paint_names(painter)
         painter.end()
@@ -183,6 +211,31 @@ class RuleCanvas(QWidget):
         )
         (x, y), hole = at
         draw_connector(painter, thing, QTransform.fromTranslate(x - hole.x_mm, y + hole.y_mm))
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """On what a fit sets a small gauge, with what is left over; on what is pinned, a pin."""
+        found = self.session.findings
+        stands = {one.fit.name: one for one in found.fits} if found else {}
+        for spot, name in self.session.fitted_spots():
+            box = self._box_of(spot)
+            stand = stands.get(name)
+            if box is None or stand is None:
+                continue
+            x, y = max(box.left() + 9, self.origin().x() + 9), box.top() - 6
+            own = next((r for r in stand.residuals if r.what.endswith(spot.owner)), None)
+            own = own or (stand.residuals[0] if stand.residuals else None)
+            met = own.met if own else stand.met
+            paint_fit_mark(painter, x, y, self.theme, met=met, locked=stand.fit.locked)
+            if own is not None and own.unit == "mm" and abs(own.off) >= 0.05:
+                painter.setFont(font(11))
+                painter.setPen(self.theme.colour("ink"))
+                painter.drawText(QPointF(x + 10, y + 3), f"{own.off:+.1f}")
+        for spot in self.session.pinned_spots():
+            box = self._box_of(spot)
+            if box is not None:
+                _paint_pin(
+                    painter, max(box.left(), self.origin().x()) + 24, box.top() - 3, self.theme
+                )
 
     def _paint_fold(self, painter: QPainter) -> None:
         """The fold: a stitched line in madder red."""
@@ -312,13 +365,17 @@ class RuleCanvas(QWidget):
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
 
     def _cursor_box(self) -> QRectF | None:
-        chosen = {m.id for m in self.session.members_at(self.session.spot)}
+        return self._box_of(self.session.spot)
+
+    def _box_of(self, spot: Spot | None) -> QRectF | None:
+        """Where what is at a spot lies, in pixels."""
+        chosen = {m.id for m in self.session.members_at(spot)}
         box: QRectF | None = None
         for laid in self.rule.laid:
             if laid.member.id in chosen:
                 left, top, right, bottom = laid.box
-                if not laid.hangs and laid.member.side != "whole" and left < 0:
-                    left = 0.0 if self.rule.left == 0 else left
+                if not laid.hangs and left < 0 and not self.rule.unfolded:
+                    left = 0.0
                 own = QRectF(left, top, right - left, bottom - top)
                 if box is None or laid.hangs is False or not _apart(box, own):
                     box = own if box is None else box.united(own)
@@ -343,6 +400,14 @@ class RuleCanvas(QWidget):
 
 def _apart(one: QRectF, other: QRectF) -> bool:
     return not one.adjusted(-4, -4, 4, 4).intersects(other)
+
+
+def _paint_pin(painter: QPainter, x: float, y: float, theme: Theme) -> None:
+    painter.setPen(QPen(theme.colour("ink"), 1.4))
+    painter.drawLine(QPointF(x, y), QPointF(x + 2.5, y + 6))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.colour("fold"))
+    painter.drawEllipse(QPointF(x - 0.8, y - 1.8), 3.2, 3.2)
 
 
 def _fraction(value: float) -> str:

@@ -54,6 +54,8 @@ class RuleLayout:
     width: float = 0.0
     height: float = 0.0
     left: float = 0.0
+    """How far it reaches left of the fold: a whole side, or half of what hangs on the fold."""
+    unfolded: bool = False
     at: dict[tuple[int, object], Point] = field(default_factory=dict)
     """Where a member's port lies."""
 
@@ -72,7 +74,7 @@ class _Layout:
     def __init__(self, assembly: Assembly) -> None:
         self.assembly = assembly
         self.unfolded = is_unfolded(assembly)
-        self.rule = RuleLayout()
+        self.rule = RuleLayout(unfolded=self.unfolded)
         self.hosts = self._hosts()
 
     def _hosts(self) -> dict[int, tuple[int, object, int]]:
@@ -97,7 +99,9 @@ class _Layout:
         self._lay_loose()
         boxes = [laid.box for laid in self.rule.laid]
         self.rule.width = max((box[2] for box in boxes), default=0.0)
-        self.rule.left = min((box[0] for box in boxes), default=0.0) if self.unfolded else 0.0
+        hanging = [laid.box for laid in self.rule.laid if laid.hangs]
+        self.rule.left = min((b[0] for b in (boxes if self.unfolded else hanging)), default=0.0)
+        self.rule.left = min(self.rule.left, 0.0)
         self.rule.height = max((box[3] for box in boxes), default=0.0)
         return self.rule
 

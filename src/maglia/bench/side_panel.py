@@ -1,18 +1,20 @@
 """Beside the form: readings as small gauges, checks worst first, the cut list and the count."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from maglia.bench.fit_list import FitList
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 from maglia.core.checks import Check
 from maglia.core.report import Findings
 
 ROW = 30
+HEADINGS = ("READINGS", "FITS", "CHECKS", "CUT AND RINGS")
 NECKLACES = (
     ("collar", 300, 350),
     ("choker", 350, 410),
@@ -35,6 +37,8 @@ class Gauge:
     high: float
     band: tuple[float, float] | None = None
     hint: str = ""
+    target: float | None = None
+    """What a fit wishes it to be."""
 
 
 def gauges(found: Findings, length: Callable[[float | None], str]) -> list[Gauge]:
@@ -60,7 +64,22 @@ def gauges(found: Findings, length: Callable[[float | None], str]) -> list[Gauge
     total = found.balance.total_g
     limit = HEAVY_EARRING_G if found.assembly.piece.sort == "earring" else HEAVY_STRAND_G
     rows.append(Gauge("weight", f"{total:.1f} g", total, 0, limit * 1.2, (0, limit)))
-    return rows
+    return [_with_target(row, found) for row in rows]
+
+
+def _with_target(row: Gauge, found: Findings) -> Gauge:
+    """The gauge with the wish of a fit for the same reading, and its tolerance as the band."""
+    name = row.name.replace("fall, ", "fall of ")
+    for stand in found.fits:
+        for figure in stand.residuals:
+            if figure.what == name and figure.unit == "mm":
+                reach = max(figure.allowed, 0.3)
+                band = (figure.wished - reach, figure.wished + reach)
+                if figure.bound == "at least":
+                    band = (figure.wished, row.high)
+                hint = "exact" if abs(figure.off) < 0.05 else f"{figure.off:+.1f} mm"
+                return replace(row, target=figure.wished, band=band, hint=hint)
+    return row
 
 
 class Readings(QWidget):
@@ -115,6 +134,9 @@ class Readings(QWidget):
         if row.band is not None:
             painter.setPen(QPen(self.theme.colour("good", 150), 4))
             painter.drawLine(QPointF(at(row.band[0]), line), QPointF(at(row.band[1]), line))
+        if row.target is not None:
+            painter.setPen(QPen(self.theme.colour("good"), 2))
+            painter.drawLine(QPointF(at(row.target), line - 5), QPointF(at(row.target), line + 5))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self.theme.colour("ink" if good else "attention"))
         painter.drawEllipse(QPointF(at(row.value), line), 4, 4)
@@ -295,13 +317,14 @@ class SidePanel(QScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setMinimumWidth(270)
         self.readings = Readings(session, theme)
+        self.fits = FitList(session, theme)
         self.checks = CheckList(session, theme)
         self.lists = Lists(session, theme)
-        self.parts = (self.readings, self.checks, self.lists)
+        self.parts = (self.readings, self.fits, self.checks, self.lists)
         column = QVBoxLayout()
         column.setContentsMargins(16, 10, 14, 10)
         column.setSpacing(4)
-        for title, part in zip(("READINGS", "CHECKS", "CUT AND RINGS"), self.parts, strict=True):
+        for title, part in zip(HEADINGS, self.parts, strict=True):
             heading = QLabel(title)
             heading.setObjectName("heading")
             column.addWidget(heading)

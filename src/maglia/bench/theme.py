@@ -92,6 +92,11 @@ QScrollBar:horizontal { background: transparent; height: 8px; margin: 0; }
 QScrollBar::handle:horizontal { background: $paper_edge; border-radius: 4px; min-width: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QHeaderView, QTableCornerButton::section { background: $paper; border: 0; }
+QHeaderView::section { background: $paper; color: $quiet; border: 0;
+  border-bottom: 1px solid $paper_edge; padding: 4px 8px; }
+QTableWidget { background: $paper; gridline-color: $paper_edge; border: 1px solid $paper_edge;
+  selection-background-color: $good; selection-color: $paper; }
 QMenu { background: $paper; border: 1px solid $paper_edge; padding: 4px; }
 QMenu::item { padding: 4px 20px; border-radius: 3px; }
 QMenu::item:selected { background: $paper_edge; }

@@ -25,13 +25,18 @@ from PySide6.QtWidgets import (
 from maglia.bench.actions import ACTIONS, RULE_KEYS, Action
 from maglia.bench.form_view import FormView
 from maglia.bench.insert_line import InsertLine
+from maglia.bench.letters import Letters
+from maglia.bench.regrade_table import RegradeTable
 from maglia.bench.rule_view import RuleView
 from maglia.bench.session import Session
 from maglia.bench.side_panel import SidePanel
 from maglia.bench.theme import THEMES, Theme, apply_theme
 from maglia.core.checks import Check
 from maglia.core.edit import Edited, Spot, delete, set_count, spot_of
-from maglia.core.piece import Wearer
+from maglia.core.fit.hold import toggled_pin
+from maglia.core.fit.lever import where
+from maglia.core.fit.words import written
+from maglia.core.piece import Piece, Wearer
 from maglia.core.record import DomainError
 from maglia.demo import demo_path
 from maglia.files.piece_json import write_atomically
@@ -53,13 +58,16 @@ class Window(QMainWindow):
         self.session, self.theme = session, theme
         self.form = FormView(session, theme)
         self.rule = RuleView(session, theme)
+        self.letters = Letters(session, theme)
         self.side = SidePanel(session, theme)
         self.insert = InsertLine(session, self._offered_actions)
         self.insert.hide()
         self.setCentralWidget(self._composed())
         self._add_actions()
-        self.rule.insert_wanted.connect(self.insert.open)
+        self.form.keys = self.rule
+        self.rule.insert_wanted.connect(lambda: self.insert.open())
         self.insert.closed.connect(self.rule.setFocus)
+        self.side.fits.change_wanted.connect(self.change_fit)
         self.side.checks.visit_wanted.connect(self.visit)
         self.side.checks.repair_wanted.connect(self.repair)
         for signal in (session.changed, session.reshown):
@@ -77,9 +85,16 @@ class Window(QMainWindow):
         column.setSpacing(0)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.form)
-        split.addWidget(self.rule)
+        below = QWidget()
+        stack = QVBoxLayout(below)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(0)
+        stack.addWidget(self.letters)
+        stack.addWidget(self.rule, 1)
+        split.addWidget(below)
         split.setStretchFactor(0, 3)
         split.setStretchFactor(1, 2)
+        split.setSizes([430, 330])
         split.setHandleWidth(1)
         column.addWidget(split, 1)
         column.addWidget(self.insert)
@@ -242,6 +257,17 @@ class Window(QMainWindow):
         piece = replace(self.session.piece, wearer=wearer)
         self.session.apply(Edited(piece, f"for {wearer.role}"))
 
+    def regrade(self) -> None:
+        """The piece for every wearer of the tray, as a table in a window of its own."""
+        if not self.session.piece.runs and not self.session.piece.rows:
+            raise DomainError("there is nothing to regrade yet")
+        table = RegradeTable(self.session.piece, self.session.tray.wearers, self)
+        table.taken.connect(self._take_graded)
+        table.show()
+
+    def _take_graded(self, piece: Piece) -> None:
+        self.session.apply(Edited(piece, f"for {piece.wearer.role}"))
+
     def next_unit(self) -> None:
         order = ("mm", "cm", "in")
         self.session.show_in(order[(order.index(self.session.unit) + 1) % 3])  # type: ignore[arg-type]
@@ -275,7 +301,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for view in (self.form, self.rule, self.side):
+        for view in (self.form, self.rule, self.letters, self.side):
             view.set_theme(theme)
 
     def show_keys(self) -> None:
@@ -287,6 +313,21 @@ class Window(QMainWindow):
         box.setWindowTitle("All keys")
         box.setText(f"<table>{''.join(lines)}</table>")
         box.exec()
+
+    def change_fit(self, name: str) -> None:
+        """Write the wish of a fit anew in the insert line."""
+        fit = next((f for f in self.session.piece.fits if f.name == name), None)
+        if fit is not None:
+            self.insert.open(written(fit))
+
+    def toggle_pin(self) -> None:
+        """Keep the count under the cursor from every fit, or give it free."""
+        spot = self.session.spot
+        if spot is None or not spot.path:
+            raise DomainError("there is no count under the cursor to pin")
+        piece = toggled_pin(self.session.piece, spot)
+        pinned = len(piece.pinned) > len(self.session.piece.pinned)
+        self.session.apply(Edited(piece, f"{where(spot)} {'pinned' if pinned else 'free'}", spot))
 
     def visit(self, check: Check) -> None:
         """Go to what a check is about."""

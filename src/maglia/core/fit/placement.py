@@ -197,8 +197,11 @@ def _no_link_on_fold(fit: PlacesFit, piece: Piece, row: DropRow, trials: Trials)
         f"{size} links leave none on the fold for the middle one of {fit.count}; make it "
         f"{size - 1} or {size + 1} links, or hang {fit.count - 1} or {fit.count + 1}"
     )
-    nearest = _by_rule(replace(fit, rule="even", count=fit.count + 1), piece, row, size)
-    return Solution(nearest, hindrance=reason)
+    fewer, more = (
+        _by_rule(replace(fit, rule="even", count=n), piece, row, size) if 1 <= n <= size else None
+        for n in (fit.count - 1, fit.count + 1)
+    )
+    return Solution(piece, fewer, more, hindrance=reason)
 
 
 def _worn(fit: PlacesFit, piece: Piece, row: DropRow, trials: Trials) -> Piece:

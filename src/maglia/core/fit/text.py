@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from maglia.core.fit.found import Answer, Fitted, Residual
+from maglia.core.fit.found import Answer, Fitted, Residual, Standing
 from maglia.core.fit.solve import words
 
 
@@ -25,11 +25,24 @@ def residual_words(r: Residual) -> str:
     """“fall of Tier 2: 66.5 mm, wished 65.0, +1.5”."""
     unit = r.unit if r.unit == "°" else f" {r.unit}"
     bound = "" if r.bound == "equal" else f"{r.bound} "
-    left = f"{r.off:+.1f}" if r.off else "kept" if r.bound != "equal" else "exact"
+    digits = ".1f" if r.unit in ("mm", "gf", "°") else "g"
+    left = "kept" if r.bound != "equal" else "exact"
+    if abs(r.off) >= 0.05:
+        left = f"{r.off:+{digits}}"
     return (
-        f"{r.what}: {r.got:.1f}{unit}, wished {bound}{r.wished:.1f}, {left}"
+        f"{r.what}: {r.got:{digits}}{unit}, wished {bound}{r.wished:{digits}}, {left}"
         f"{'' if r.met else ', not met'}"
     )
+
+
+def worst_words(stand: Standing) -> str:
+    """The figure furthest off, or what stands in the way, in a few words."""
+    if stand.hindrance:
+        return stand.hindrance
+    if not stand.residuals:
+        return "nothing to measure yet"
+    worst = max(stand.residuals, key=lambda r: (not r.met, abs(r.off)))
+    return residual_words(worst)
 
 
 def fitted_json(fitted: Fitted) -> dict[str, Any]:

@@ -56,7 +56,7 @@ def turned(fit: TiersFit) -> tuple[str, ...]:
 
 def solved(fit: TiersFit, piece: Piece, trials: Trials) -> Solution:
     aims = []
-    for name in turned(fit):
+    for name in _free(fit, piece):
         k = fit.strands.index(name)
         lever = lever_of(piece, name, fit.changes, CHANGED_FIRST)
         aims.append(Aim(lever, lambda look, k=k: measured(fit, look)[k].off))  # type: ignore[misc]
@@ -65,5 +65,19 @@ def solved(fit: TiersFit, piece: Piece, trials: Trials) -> Solution:
 
 def targets(fit: TiersFit, piece: Piece) -> frozenset[str]:
     return frozenset(
-        lever_of(piece, name, fit.changes, CHANGED_FIRST).words for name in turned(fit)
+        lever_of(piece, name, fit.changes, CHANGED_FIRST).words for name in _free(fit, piece)
     )
+
+
+def _free(fit: TiersFit, piece: Piece) -> list[str]:
+    """The strands to change that are not pinned; if all are, the first one says why."""
+    found = []
+    for name in turned(fit):
+        try:
+            lever_of(piece, name, fit.changes, CHANGED_FIRST)
+        except DomainError:
+            if not any(q.run == name for q in piece.pinned):
+                raise
+            continue
+        found.append(name)
+    return found or list(turned(fit))[:1]

@@ -74,7 +74,7 @@ class _Said:
 
     def mm(self, text: str) -> float:
         sign = -1.0 if text.startswith("-") else 1.0
-        if text.lstrip("-") in ("0", "0.0"):
+        if re.fullmatch(r"-?0(\.0*)?\s*(mm|cm|in)?", text):
             return 0.0
         found = parse_length(text.lstrip("-"), self.unit)
         if not isinstance(found, Length):
@@ -127,6 +127,62 @@ def read_fit(text: str, piece: Piece, unit: LengthUnit = "mm") -> Fit:
             within = said.after("within")
             return replace(made, tolerance_mm=within[0]) if within else made
     raise DomainError(f"“{text.strip()}” was not understood: begin with what you want")
+
+
+def written(fit: Fit) -> str:
+    """A fit as `read_fit` reads it, mm: what is put into the line to be changed."""
+    within = f" within {fit.tolerance_mm:g} mm" if fit.tolerance_mm is not None else ""
+    return _WRITTEN[fit.kind](fit) + within
+
+
+def _written_tiers(fit: TiersFit) -> str:
+    first = "" if fit.first_fall_mm is None else f"first {fit.first_fall_mm:g} mm "
+    gaps = " ".join(f"{gap:g} mm" for gap in fit.gaps_mm)
+    grow = f" growing {fit.growth_mm:g} mm" if fit.growth_mm else ""
+    return f"tiers of {', '.join(fit.strands)}: {first}gaps {gaps}{grow}"
+
+
+def _written_length(fit: LengthFit) -> str:
+    of = f" of {fit.run}" if fit.run else ""
+    amount = "" if fit.mm is None else f" {fit.mm:g} mm"
+    return f"{'fall' if fit.to == 'fall' else 'length'}{of}{amount}"
+
+
+def _written_places(fit: PlacesFit) -> str:
+    if fit.rule == "every":
+        return f"every {fit.every}, {fit.count} of {fit.row}"
+    return f"{fit.rule} {fit.count} of {fit.row}"
+
+
+def _written_hem(fit: HemFit) -> str:
+    line = {"vee": "V", "strand": "strand"}.get(fit.line, fit.line)
+    rise = f" {fit.rise_mm:g} mm" if fit.rise_mm else ""
+    points = "".join(f" {p.out_mm:g} mm:{p.below_mm:g} mm" for p in fit.drawn)
+    depth = "" if fit.foot_mm is None else f" at {fit.foot_mm:g} mm"
+    return f"hem of {fit.row} {line}{rise}{points}{depth}"
+
+
+def _written_sag(fit: SagFit) -> str:
+    names = ", ".join(fit.swags)
+    if fit.slack is not None:
+        return f"slack of {names} {fit.slack * 100:g} %"
+    step = f" step {fit.step_mm:g} mm" if fit.step_mm else ""
+    return f"sag of {names} {fit.sag_mm or 0:g} mm{step}"
+
+
+_WRITTEN: dict[str, Callable[[Any], str]] = {
+    "length": _written_length,
+    "tiers": _written_tiers,
+    "nested": lambda f: f"nested {', '.join(f.strands)} clear {f.clear_mm:g} mm",
+    "places": _written_places,
+    "hem": _written_hem,
+    "sag": _written_sag,
+    "clearance": lambda f: f"clear {f.clear_mm:g} mm around {f.drop}",
+    "flat": lambda f: f"flat {f.row}",
+    "pattern": lambda f: f"beads of {f.section.run} {f.mm:g} mm",
+    "rings": lambda f: f"rings of {f.stretch.run} {f.mm:g} mm",
+    "match": lambda f: f"match {'' if f.how == 'level' else f.how + ' '}{f.run} to {f.to}",
+}
 
 
 def is_wish(text: str) -> bool:

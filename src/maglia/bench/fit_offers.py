@@ -1,0 +1,41 @@
+"""Fits in the insert line: a wish written out becomes an offer; its first letters, the forms."""
+
+from dataclasses import dataclass
+
+from maglia.core.edit import Edited, Spot
+from maglia.core.fit.solve import with_fit, words
+from maglia.core.fit.words import EXAMPLES, is_wish, read_fit
+from maglia.core.measures import LengthUnit
+from maglia.core.piece import Piece
+from maglia.core.record import DomainError
+
+
+@dataclass(frozen=True)
+class WishOffer:
+    """A line of the list. Without an edit it is a form to be filled in: `fill` goes to the line."""
+
+    words: str
+    hint: str
+    edited: Edited | None = None
+    fill: str = ""
+
+
+def wish_offers(text: str, piece: Piece, spot: Spot | None, unit: LengthUnit) -> list[WishOffer]:
+    """What a text asks for as a fit, first; then every form that begins like it."""
+    found = []
+    if is_wish(text):
+        try:
+            fit = read_fit(text, piece, unit)
+            edited = Edited(with_fit(piece, fit), f"fit {words(fit)}", spot)
+            found.append(WishOffer(f"Fit: {words(fit)}", "solved at once", edited))
+        except DomainError as fault:
+            found.append(WishOffer(f"Fit: {fault}", "", fill=text))
+    first = text.strip().lower().split(maxsplit=1)
+    begun = first[0] if first else ""
+    if len(begun) >= 2 or begun == "":
+        found += [
+            WishOffer(f"Fit: {form}", what, fill=form)
+            for form, what in EXAMPLES
+            if begun and form.startswith(begun) and text.strip().lower() in form.lower()
+        ]
+    return found

@@ -1,0 +1,86 @@
+"""What becomes of fits when the maker changes by hand what they set: the hand wins.
+
+A count that a fit had set is pinned; a row whose places, links or rings a fit had set keeps them,
+and the fit is locked. Nothing is lost: the residual goes on being shown.
+"""
+
+from dataclasses import replace
+from typing import Any
+
+from maglia.core.edit import Spot, item_of, owner_of, quantity_at
+from maglia.core.fit.lever import where
+from maglia.core.fit.solve import WISHES, fitted_counts
+from maglia.core.piece import DropRow, Item, Piece, TiedRows
+from maglia.core.record import DomainError
+from maglia.core.wishes import Fit
+
+
+def held(before: Piece, after: Piece, spot: Spot | None) -> Piece:
+    """The edited piece with whatever the edit took from a fit pinned or locked."""
+    if not before.fits or before.fits != after.fits:
+        return after
+    set_by = fitted_counts(before)
+    if spot is not None and spot.path and where(spot) in set_by:
+        quantity = quantity_at(spot)
+        one, other = _item(before, spot), _item(after, spot)
+        if one is not None and other is not None and one != other:
+            if quantity not in after.pinned:
+                after = replace(after, pinned=(*after.pinned, quantity))
+            return after
+    touched = {fit.name for fit in before.fits if _row_touched(fit, before, after)}
+    if not touched:
+        return after
+    fits = tuple(replace(f, locked=True) if f.name in touched else f for f in after.fits)
+    return replace(after, fits=fits)
+
+
+def _item(piece: Piece, spot: Spot) -> Item | None:
+    try:
+        return item_of(piece, spot)
+    except DomainError:
+        return None
+
+
+def _row_touched(fit: Fit, before: Piece, after: Piece) -> bool:
+    """Whether an edit changed what a fit sets in a row."""
+    name = getattr(fit, "row", None)
+    if fit.locked or name is None:
+        return False
+    try:
+        one, other = owner_of(before, name), owner_of(after, name)
+    except DomainError:
+        return False
+    return bool(_set_of(fit, one) != _set_of(fit, other))
+
+
+def _set_of(fit: Fit, row: Any) -> Any:
+    if fit.kind == "places" and isinstance(row, DropRow):
+        return row.rule, row.every, row.count, row.places
+    if fit.kind == "hem" and isinstance(row, DropRow):
+        return row.steps, tuple(i.links for i in row.items if i.kind == "chain")
+    if fit.kind == "flat" and isinstance(row, TiedRows):
+        return row.between, row.hang
+    return None
+
+
+def toggled_pin(piece: Piece, spot: Spot) -> Piece:
+    """The count at a spot pinned, so that no fit changes it, or free again."""
+    quantity = quantity_at(spot)
+    if quantity in piece.pinned:
+        return replace(piece, pinned=tuple(q for q in piece.pinned if q != quantity))
+    return replace(piece, pinned=(*piece.pinned, quantity))
+
+
+def toggled_lock(piece: Piece, name: str) -> Piece:
+    """A fit locked, or solved again from now on."""
+    fits = tuple(replace(f, locked=not f.locked) if f.name == name else f for f in piece.fits)
+    return replace(piece, fits=fits)
+
+
+def without_fit(piece: Piece, name: str) -> Piece:
+    return replace(piece, fits=tuple(f for f in piece.fits if f.name != name))
+
+
+def live(piece: Piece) -> bool:
+    """Whether any fit of the piece is there to be solved."""
+    return any(not fit.locked and fit.kind in WISHES for fit in piece.fits)
