@@ -5,8 +5,26 @@ from dataclasses import replace
 import pytest
 
 from maglia.core.edit import set_count, spot_of
+from maglia.core.piece import Accepted, PartItem, Place, Run, StrungItem
 from maglia.core.report import evaluate
-from workshop import CATCH, CHAIN, CLASP, PARTS, RING, chain, drop, piece, rings, strand, unit
+from maglia.core.units import Loop
+from maglia.demo import demo_path
+from maglia.files.piece_json import read_piece
+from workshop import (
+    CATCH,
+    CHAIN,
+    CLASP,
+    DANGLE,
+    LINK,
+    PARTS,
+    RING,
+    chain,
+    drop,
+    piece,
+    rings,
+    strand,
+    unit,
+)
 
 TAIL = (rings(part="small"), chain(4), unit("dangle"))
 
@@ -104,3 +122,74 @@ def test_unknown_sizes_are_named():
     assert "pitch of “Chain 3”" in check.message
     light = with_part(replace(CLASP, mass_g=None))
     assert "mass-unknown" in checks(piece(strand(chain(41), rings()), parts=light))
+
+
+def soft(part, **more):
+    return tuple(replace(p, **more) if p.id == part else p for p in PARTS)
+
+
+LINK2 = replace(LINK, id="link", mid=None)
+
+
+@pytest.mark.parametrize(
+    ("code", "made", "said"),
+    [
+        # six 0.8 mm rings and the chain's 0.8: 5.6 of π × 2.6 = 8.17 mm, 69 %
+        ("ring-too-full", piece(strand(chain(41), rings(), rings(abreast=6), rings()),
+                                parts=soft("ring", inner_mm=2.6)), "crowded"),
+        ("ring-aspect-ratio", piece(strand(chain(41), rings()), parts=soft("ring", inner_mm=7.0)),
+         "8.8 is outside 2.5 to 7"),
+        # σ π d³ / 32 R of soft brass: 120 × π × 0.25³ / (32 × 2.125) N = 8.8 g
+        ("ring-too-weak", piece(strand(chain(41), rings()),
+                                drop("Heavy", 0, rings(part="small"), PartItem(part="charm"),
+                                     lies="fold"),
+                                parts=soft("small", inner_mm=4.0, wire_mm=0.25, temper="soft")),
+         "opens at about 9 g"),
+        ("cannot-be-joined", piece(strand(chain(41), rings()),
+                                   drop("D", 0, chain(4), unit("dangle"), lies="fold")),
+         "Nothing opens between"),
+        ("cannot-be-joined", replace(piece(strand(unit("link"), unit("link"), rings()), pins=30),
+                                     units=(LINK2, DANGLE)), "wrapped both"),
+        ("does-not-pass-bead", piece(strand(chain(41), rings(), unit("link"), rings()),
+                                     parts=soft("bead", hole_mm=0.6)), "0.60 mm hole"),
+        ("slips-off", piece(strand(chain(41), rings()),
+                            drop("D", 0, *TAIL, lies="fold"), parts=soft("pin", head_mm=0.9)),
+         "slips through the 1.0 mm hole"),
+        ("wire-gauge", piece(strand(unit("link"), rings()), parts=soft("wire", wire_mm=0.3),
+                             pins=20), "0.5 to 0.64 mm"),
+        ("loop-size", replace(piece(strand(unit("link"), rings()), pins=20), units=(
+            replace(LINK, loop=Loop(inner_mm=5.0)), DANGLE)), "5.0 mm inside"),
+        ("thread-too-weak", piece(strand(StrungItem(thread="wire", pattern=("bead",), times=12),
+                                         rings()), parts=soft("wire", breaking_load_g=50.0)),
+         "breaks at about 50 g"),
+        ("heavy", replace(piece(strand(chain(41), rings())), heaviest_g=1.0), "above 1 g"),
+        ("left-right-balance", piece(strand(chain(41), rings()), drop(
+            "D", 9, rings(part="small"), PartItem(part="charm"), lies="free", side="left")),
+         "left side is"),
+        ("tiers-tangle", piece(strand(chain(61), rings()), Run(
+            name="Two", centre=chain(63), items=(rings(part="small"),),
+            end=Place(run="Strand", item=1)), pins=120), "tiers closer than 12 mm"),
+        ("magnet-too-weak", piece(strand(chain(41), rings()), parts=soft(
+            "clasp", sort="magnet", holds_g=5.0)), "It holds 5 g"),
+        ("toggle-cannot-reach", piece(strand(chain(41), unit("link")), parts=soft(
+            "clasp", sort="toggle", bar_mm=20.0)), "does not pass the ring"),
+    ],
+)  # fmt: skip
+def test_each_craft_rule_finds_its_fault_and_is_silent_without_it(code, made, said):
+    found = checks(made)
+    assert said in found[code].message
+    assert code not in checks(good())
+
+
+def test_a_free_bar_out_of_level_says_which_side_to_lighten():
+    found = evaluate(replace(read_piece(demo_path("trapdoor-earrings")), accepted=()))
+    check = next(c for c in found.checks if c.code == "bar-tilts")
+    assert "right side down" in check.message
+    assert check.run == "Bar"
+
+
+def test_an_accepted_check_is_kept_and_silent():
+    made = replace(piece(strand(chain(41), rings())), heaviest_g=1.0)
+    check = checks(made)["heavy"]
+    kept = Accepted(code=check.code, place=check.place, note="meant")
+    assert "heavy" not in checks(replace(made, accepted=(kept,)))

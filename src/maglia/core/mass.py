@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from maglia.core.assembly import Assembly, Member, link_from_fold
+from maglia.core.assembly import Assembly, Member, Path
 from maglia.core.parts import Chain, Wire, link_mass_g, part_mass_g
 from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_mass_g, wire_mass_g
 
@@ -71,17 +71,56 @@ def _strung_mass(assembly: Assembly, member: Member) -> float | None:
 
 
 def balance(assembly: Assembly) -> Balance:
-    """Total and both sides. A stretch across the fold is divided at the fold."""
-    total = left = right = 0.0
+    """Total and both sides. A stretch across the fold is divided at the fold; a free strand at its
+    middle, and what hangs free weighs on the side of its place."""
+    total = left = 0.0
     unknown: dict[str, None] = {}
+    shares = _left_shares(assembly)
     for member, mass in zip(assembly.members, masses_g(assembly), strict=True):
         if mass is None:
             unknown[member.ref] = None
             continue
         total += mass
-        side = member.side
-        if side == "whole" and member.links:
-            side = link_from_fold(member, 1)[0]
-        left += mass if side == "left" else 0.0 if side == "right" else mass / 2
-        right += mass if side == "right" else 0.0 if side == "left" else mass / 2
-    return Balance(total, left, right, tuple(unknown))
+        left += mass * shares[member.id]
+    return Balance(total, left, total - left, tuple(unknown))
+
+
+_BY_SIDE = {"left": 1.0, "right": 0.0}
+
+
+def _left_shares(assembly: Assembly) -> list[float]:
+    """How much of each member lies left of the fold, 0 to 1."""
+    shares = [_BY_SIDE.get(member.side, 0.5) for member in assembly.members]
+    for path in assembly.paths:
+        if path.side != "whole":
+            continue
+        run = next(r for r in assembly.runs if r.name == path.run)
+        place = run.start or run.end
+        if place is None:
+            _share_strand(path, shares)
+            continue
+        share = _BY_SIDE.get(place.side or "", _host_share(assembly, path, shares))
+        for station in path.stations:
+            for index in station.members:
+                shares[index] = share
+    return shares
+
+
+def _share_strand(path: Path, shares: list[float]) -> None:
+    half, gone = (path.length_mm or 0.0) / 2, 0.0
+    for station in path.stations:
+        span = station.span_mm or 0.0
+        share = min(max((half - gone) / span, 0.0), 1.0) if span else float(gone < half)
+        for index in station.members:
+            shares[index] = share
+        gone += span
+
+
+def _host_share(assembly: Assembly, path: Path, shares: list[float]) -> float:
+    """The share of what a run hangs from."""
+    first = path.stations[0].members[0]
+    joints = (j for j in assembly.joints_of[first] if not j.inline and j.b == first)
+    host = next(joints, None)
+    if host is None or path.kind == "extender":
+        return 0.5
+    return shares[host.a]

@@ -59,7 +59,7 @@ def evaluate(
     assembly = expand(piece)
     known = (before.assembly, before.hung) if before and before.hung else None
     hung = hang(assembly, cancelled, known)
-    flat = lies_flat(assembly, hung)
+    flat, read = lies_flat(assembly, hung), readings(assembly, hung)
     return Findings(
         assembly=assembly,
         lengths=run_lengths(assembly),
@@ -75,10 +75,10 @@ def evaluate(
         on_body=on_body(assembly),
         ways=ways_worn(piece),
         hung=hung,
-        readings=readings(assembly, hung),
+        readings=read,
         flat=flat,
         fits=standing(Look(assembly, hung)),
-        checks=all_checks(assembly, hung, flat),
+        checks=all_checks(assembly, hung, flat, read),
     )
 
 

@@ -7,19 +7,35 @@ check names its ground: geometry is exact, trade custom is a default the maker m
 from collections.abc import Iterable
 
 from maglia.core.assembly import Assembly
-from maglia.core.checks import body, catches, drops, fold, openings, unknown
+from maglia.core.checks import (
+    body,
+    catches,
+    drops,
+    fold,
+    joinable,
+    openings,
+    rings,
+    stringing,
+    unknown,
+    weight,
+)
 from maglia.core.checks.found import SEVERITIES, Check, Repair
 from maglia.core.hang.flat import Flat
 from maglia.core.hang.hung import Hung
+from maglia.core.hang.readings import Readings
 
 __all__ = ["Check", "Repair", "all_checks"]
 
-SUBJECTS = (unknown, fold, openings, catches, body, drops)
+SUBJECTS = (unknown, fold, openings, joinable, catches, stringing, body, drops)
 
 
-def all_checks(assembly: Assembly, hung: Hung | None, flat: Flat) -> tuple[Check, ...]:
-    """Every finding, worst first, then in the order of the piece."""
+def all_checks(
+    assembly: Assembly, hung: Hung | None, flat: Flat, read: Readings
+) -> tuple[Check, ...]:
+    """Every finding, worst first, then in the order of the piece; what the maker has accepted
+    is not said again."""
     found: list[Check] = [c for subject in SUBJECTS for c in subject.check(assembly)]
+    found += [*rings.check(assembly, hung), *weight.check(assembly, read)]
     found += [*_hang_state(hung), *_not_flat(flat)]
     accepted = {(a.code, a.place) for a in assembly.piece.accepted}
     found = [c for c in _once(found) if (c.code, c.place) not in accepted]

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 from maglia.core.assembly import Assembly, member_name
 from maglia.core.checks.found import Check
+from maglia.core.lengths import member_width_mm
 from maglia.core.parts import Chain, Clasp, Ring
 
 
@@ -20,6 +21,16 @@ def check(assembly: Assembly) -> Iterator[Check]:
     if not isinstance(clasp, Clasp) or not isinstance(catch, Ring | Chain):
         return
     inner = catch.inner_mm if isinstance(catch, Ring) else catch.inner_width_mm
+    for reason, repair in _reach(assembly, clasp, inner):
+        yield Check(
+            code="toggle-cannot-reach",
+            severity="stop",
+            place=member_name(catch_member),
+            message=f"The bar cannot be drawn through its ring: {reason}.",
+            repair=repair,
+            run=catch_member.run,
+            item=catch_member.item,
+        )
     for reason, repair in _reasons(clasp, inner, catch.wire_mm):
         yield Check(
             code="clasp-cannot-bite",
@@ -30,6 +41,29 @@ def check(assembly: Assembly) -> Iterator[Check]:
             run=catch_member.run,
             item=catch_member.item,
         )
+
+
+def _reach(assembly: Assembly, clasp: Clasp, inner: float | None) -> Iterator[tuple[str, str]]:
+    """The last bar's length before a toggle's bar must pass its ring."""
+    if clasp.sort != "toggle" or not clasp.bar_mm or inner is None or assembly.main is None:
+        return
+    stations = list(assembly.main.stations)
+    at = next(k for k, s in enumerate(stations) if assembly.clasp in s.members)
+    before = stations[:at][::-1] if at > len(stations) / 2 else stations[at + 1 :]
+    gone = 0.0
+    for station in before:
+        if gone >= clasp.bar_mm / 2:
+            return
+        member = assembly.members[station.members[0]]
+        width = member_width_mm(assembly, member)
+        if member.made_in is None and width > inner:
+            yield (
+                f"“{assembly.thing(member).name}”, {width:.1f} mm wide, stands {gone:.0f} mm from "
+                f"the bar and does not pass the ring of {inner:.1f} mm",
+                "put a few small rings before the bar",
+            )
+            return
+        gone += station.span_mm or 0.0
 
 
 def _reasons(clasp: Clasp, inner: float | None, wire: float | None) -> Iterator[tuple[str, str]]:

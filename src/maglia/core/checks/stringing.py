@@ -1,0 +1,133 @@
+"""Wire and thread: does it pass the beads, does it hold them, does it carry them.
+
+Geometry: wire ≤ hole − 0.05 mm, n passes take n wires; the head at the foot of a dangle is larger
+than the hole it stops at. Trade custom: 0.4–0.5 mm wire to 4 mm beads, 0.64 mm to 10 mm, 0.8 mm
+above; loops of 1.5–3 mm inside. Mechanics: a strand's breaking load is at least ten times its
+weight.
+"""
+
+from collections.abc import Iterator
+from typing import Any
+
+from maglia.core.assembly import Assembly, Member, member_name
+from maglia.core.checks.found import Check
+from maglia.core.checks.openings import CLEARANCE_MM
+from maglia.core.mass import masses_g
+from maglia.core.parts import Bead, Pin, Wire
+from maglia.core.units import BeadLink, Dangle, loops_of, wire_mm_of
+
+LOOPS_MM = (1.5, 3.0)
+GAUGES = ((4.0, 0.4, 0.5), (10.0, 0.5, 0.64), (float("inf"), 0.64, 0.8))
+"""Beads up to a width, and the wire that suits them, mm; a tenth over is let pass."""
+SLACK = 1.3
+TIMES_ITS_WEIGHT = 10.0
+
+
+def check(assembly: Assembly) -> Iterator[Check]:
+    seen: set[str] = set()
+    masses = masses_g(assembly)
+    for member in assembly.members:
+        thing = assembly.thing(member)
+        if isinstance(thing, BeadLink | Dangle) and thing.id not in seen:
+            seen.add(thing.id)
+            yield from _unit(assembly, member, thing)
+        if member.strung is not None:
+            yield from _strung(assembly, member, masses[member.id])
+
+
+def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterator[Check]:
+    wire = assembly.things.get(unit.wire)
+    wire_mm = wire_mm_of(wire)
+    beads = [assembly.things[ref] for ref in unit.stack]
+    if wire_mm is None:
+        return
+    for bead in beads:
+        hole = getattr(bead, "hole_mm", None)
+        if hole is not None and wire_mm > hole - CLEARANCE_MM:
+            yield _no_way(member, unit.name, bead, f"{wire_mm:.2f} mm wire", hole)
+    last = beads[-1]
+    head, hole = getattr(wire, "head_mm", None), getattr(last, "hole_mm", None)
+    stops = isinstance(unit, Dangle) and isinstance(wire, Pin) and wire.head == "head"
+    if stops and head is not None and hole is not None and head <= hole:
+        yield Check(
+            code="slips-off",
+            severity="stop",
+            place=unit.name,
+            message=(
+                f"The head of {head:.1f} mm slips through the {hole:.1f} mm hole of “{last.name}”."
+            ),
+            repair="put a smaller bead or a cap below it",
+            run=member.run,
+            item=member.item,
+        )
+    yield from _custom(member, unit, beads, wire, wire_mm)
+
+
+def _custom(
+    member: Member, unit: BeadLink | Dangle, beads: list[Any], wire: Any, wire_mm: float
+) -> Iterator[Check]:
+    width = max((b.width_mm or 0.0 for b in beads if isinstance(b, Bead)), default=0.0)
+    low, high = next((a, b) for top, a, b in GAUGES if width <= top)
+    if isinstance(wire, Wire) and width and not low / SLACK <= wire_mm <= high * SLACK:
+        yield Check(
+            code="wire-gauge",
+            severity="note",
+            place=unit.name,
+            message=(
+                f"Wire of {wire_mm:.2f} mm is unusual for beads of {width:.0f} mm: {low:g} to "
+                f"{high:g} mm is the custom."
+            ),
+            repair="take another wire, or keep it with a note",
+            run=member.run,
+            item=member.item,
+        )
+    for loop in loops_of(unit):
+        if loop.inner_mm < LOOPS_MM[0] or loop.inner_mm > LOOPS_MM[1] + 1.0:
+            yield Check(
+                code="loop-size",
+                severity="note",
+                place=unit.name,
+                message=f"A loop of {loop.inner_mm:.1f} mm inside: 1.5 to 3 mm is the custom.",
+                repair="turn it smaller or larger, or keep it with a note",
+                run=member.run,
+                item=member.item,
+            )
+
+
+def _no_way(member: Member, where: str, bead: Any, what: str, hole: float) -> Check:
+    return Check(
+        code="does-not-pass-bead",
+        severity="stop",
+        place=where,
+        message=f"{what.capitalize()} does not pass the {hole:.2f} mm hole of “{bead.name}”.",
+        repair="take thinner wire, or a bead with a larger hole",
+        run=member.run,
+        item=member.item,
+    )
+
+
+def _strung(assembly: Assembly, member: Member, mass: float | None) -> Iterator[Check]:
+    item, thread = member.strung, assembly.thing(member)
+    assert item is not None
+    if isinstance(thread, Wire) and thread.wire_mm is not None:
+        through = item.strands * thread.wire_mm
+        for ref in dict.fromkeys((*item.lead, *item.pattern, *item.tail)):
+            bead = assembly.things[ref]
+            hole = getattr(bead, "hole_mm", None)
+            if isinstance(bead, Bead) and hole is not None and through > hole - CLEARANCE_MM:
+                passes = f"{item.strands} × {thread.wire_mm:.2f} mm of “{thread.name}”"
+                yield _no_way(member, member_name(member), bead, passes, hole)
+    load = getattr(thread, "breaking_load_g", None)
+    if load is not None and mass is not None and load * item.strands < TIMES_ITS_WEIGHT * mass:
+        yield Check(
+            code="thread-too-weak",
+            severity="attention",
+            place=member_name(member),
+            message=(
+                f"“{thread.name}” breaks at about {load * item.strands:.0f} g and carries "
+                f"{mass:.0f} g; ten times as much is the custom."
+            ),
+            repair="take stronger thread, or more strands of it",
+            run=member.run,
+            item=member.item,
+        )

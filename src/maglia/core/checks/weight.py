@@ -1,0 +1,115 @@
+"""Weight, balance and closeness, as worn.
+
+Trade custom: say so when an earring is above 8 g, a piece above 150 g, left and right differ by
+more than 5 % of the whole, tiers hang closer than 12 mm. Mechanics: a free bar settles level within
+2°, else the hang says which side to lighten; a magnet holds three times what hangs on it.
+"""
+
+from collections.abc import Iterator
+
+from maglia.core.assembly import Assembly
+from maglia.core.checks.found import Check
+from maglia.core.hang.readings import Readings
+from maglia.core.mass import balance
+from maglia.core.parts import Clasp
+
+EARRING_G, STRAND_G = 8.0, 150.0
+UNEVEN = 0.05
+LEVEL_DEG = 2.0
+TANGLE_MM = 12.0
+HOLDS = 3.0
+
+
+def check(assembly: Assembly, read: Readings) -> Iterator[Check]:
+    yield from _heavy(assembly)
+    yield from _uneven(assembly)
+    yield from _tilted(read)
+    yield from _tangling(assembly, read)
+    yield from _magnet(assembly)
+
+
+def _heavy(assembly: Assembly) -> Iterator[Check]:
+    total = balance(assembly).total_g
+    earring = assembly.piece.sort == "earring"
+    limit = EARRING_G if earring else STRAND_G
+    limit = assembly.piece.heaviest_g or limit
+    if total <= limit:
+        return
+    what = "An earring" if earring else "A piece"
+    yield Check(
+        code="heavy",
+        severity="attention",
+        place="the whole piece",
+        message=f"{what} of {total:.1f} g is above {limit:g} g: it pulls.",
+        repair="take lighter parts, or keep it with a note",
+    )
+
+
+def _uneven(assembly: Assembly) -> Iterator[Check]:
+    found = balance(assembly)
+    apart = abs(found.left_g - found.right_g)
+    swings = any(run.lies == "free" and run.kind == "strand" for run in assembly.runs)
+    if not found.total_g or apart <= UNEVEN * found.total_g or swings:
+        return
+    heavier = "left" if found.left_g > found.right_g else "right"
+    yield Check(
+        code="left-right-balance",
+        severity="note",
+        place="the whole piece",
+        message=(
+            f"The {heavier} side is {apart:.1f} g heavier, {apart / found.total_g:.0%} of the "
+            "whole: it will creep round."
+        ),
+        repair=f"lighten the {heavier} side, or keep it with a note",
+    )
+
+
+def _tilted(read: Readings) -> Iterator[Check]:
+    for name, angle in read.tilts_deg.items():
+        held_on_both_sides = ", left," in name or ", right," in name
+        if abs(angle) <= LEVEL_DEG or held_on_both_sides:
+            continue
+        heavier, run = "right" if angle > 0 else "left", name.split(",")[0]
+        yield Check(
+            code="bar-tilts",
+            severity="attention",
+            place=name,
+            message=f"It hangs about {abs(angle):.1f}° out of level, {heavier} side down.",
+            repair=f"lighten what hangs on its {heavier}, or move it inward",
+            run=run,
+            item=1,
+        )
+
+
+def _tangling(assembly: Assembly, read: Readings) -> Iterator[Check]:
+    strung = {m.run for m in assembly.members if m.kind in ("strung", "connector")}
+    for upper, lower, gap in read.gaps_mm:
+        if gap >= TANGLE_MM or lower in strung:
+            continue
+        yield Check(
+            code="tiers-tangle",
+            severity="attention",
+            place=f"{upper} and {lower}",
+            message=f"They hang {gap:.1f} mm apart; tiers closer than {TANGLE_MM:g} mm tangle.",
+            repair=f"widen the gap by {TANGLE_MM - gap:.1f} mm",
+            run=lower,
+        )
+
+
+def _magnet(assembly: Assembly) -> Iterator[Check]:
+    clasp = assembly.thing(assembly.members[assembly.clasp]) if assembly.clasp is not None else None
+    if not isinstance(clasp, Clasp) or clasp.sort != "magnet" or clasp.holds_g is None:
+        return
+    total = balance(assembly).total_g
+    if clasp.holds_g >= HOLDS * total:
+        return
+    yield Check(
+        code="magnet-too-weak",
+        severity="stop",
+        place=clasp.name,
+        message=(
+            f"It holds {clasp.holds_g:.0f} g; three times the {total:.0f} g that hang on it are "
+            f"{HOLDS * total:.0f} g."
+        ),
+        repair="take a stronger magnet or another clasp",
+    )
