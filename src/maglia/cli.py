@@ -65,15 +65,23 @@ def demo(
 
 
 @main.command(name="open")
-@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("file", type=click.Path(path_type=Path), required=False)
 @_window_options
-def open_file(file: Path, shot: Path | None, size: str, room: str, theme: str | None) -> None:
-    """Open a piece FILE in the window."""
+def open_file(
+    file: Path | None, shot: Path | None, size: str, room: str, theme: str | None
+) -> None:
+    """Open a piece FILE in the window, or the last one."""
     _open_window(file, shot, size, room, theme)
 
 
 def _open_window(
-    path: Path, shot: Path | None, size: str, room: str, theme: str | None, *, demo: bool = False
+    path: Path | None,
+    shot: Path | None,
+    size: str,
+    room: str,
+    theme: str | None,
+    *,
+    demo: bool = False,
 ) -> None:
     try:
         width, height = (int(part) for part in size.lower().split("x"))

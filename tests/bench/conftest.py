@@ -36,13 +36,7 @@ class Bench:
 
     def settled(self):
         """Wait for the results of the piece as it is now."""
-        piece = self.session.piece
-        self.qtbot.waitUntil(
-            lambda: (
-                self.session.findings is not None and self.session.findings.assembly.piece is piece
-            ),
-            timeout=10_000,
-        )
+        self.qtbot.waitUntil(lambda: self.session.at_rest, timeout=15_000)
         return self.session.findings
 
 
@@ -52,7 +46,7 @@ def bench(qtbot):
     session = Session(demo_tray())
     session.open(demo_path(), as_copy=True)
     window = Window(session, THEMES["felt"])
-    window._may_leave = lambda: True  # no dialogs in tests
+    window.may_leave = lambda: True  # no dialogs in tests
     qtbot.addWidget(window)
     window.resize(1280, 800)
     window.show()

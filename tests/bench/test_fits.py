@@ -24,9 +24,6 @@ def demo(name):
 
 def solved(bench):
     """Wait until the fits of the piece as it is now are solved and it hangs so."""
-    bench.qtbot.waitUntil(lambda: not bench.session._pool.activeThreadCount(), timeout=15_000)
-    bench.qtbot.wait(30)
-    bench.qtbot.waitUntil(lambda: not bench.session._pool.activeThreadCount(), timeout=15_000)
     return bench.settled()
 
 

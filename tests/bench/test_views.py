@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import QPointF, Qt
 
+from maglia.bench import commands
 from maglia.bench.rule_layout import is_unfolded, lay_out
 from maglia.bench.side_panel import gauges
 from maglia.core.edit import WHOLE, Spot
@@ -132,7 +133,7 @@ def test_wearer_form_units_and_theme_follow_at_once(bench):
     control = Qt.KeyboardModifier.ControlModifier
     wearer = bench.session.tray.wearers[2]
     before = bench.settled().readings.falls_mm["Strand"]
-    bench.window.dress(wearer)
+    commands.dress(bench.window, wearer)
     assert bench.settled().assembly.piece.wearer.role == "the stage hand"
     assert bench.session.findings.readings.falls_mm.get("Strand", -99) < before
     bench.press(KEY.Key_U, modifier=control)

@@ -2,5 +2,9 @@
 
 # PySide6 inspects every module imported after it, which breaks pydantic's lazy start; so the
 # core and the files, which use pydantic, are imported before any Qt module.
-import maglia.core.report
+# The numerics are heavy and nothing on the first picture needs them: they are imported by the
+# worker and by functions, never at the top of a module here.
+import maglia.core.expand
+import maglia.core.rearrange
+import maglia.core.tray
 import maglia.files.piece_json  # noqa: F401

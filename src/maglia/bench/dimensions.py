@@ -3,15 +3,18 @@
 Each has a lower end that can be pulled; `bench.form_view` turns a pull into a fit.
 """
 
+from __future__ import annotations
+
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen, QTransform
 
 from maglia.bench.theme import Theme
-from maglia.core.hang.hung import path_points
-from maglia.core.report import Findings
+
+if TYPE_CHECKING:
+    from maglia.core.report import Findings
 
 HANDLE_PX = 9.0
 BETWEEN_PX = 30.0
@@ -37,7 +40,7 @@ class Dimension:
     def key(self) -> tuple[str, tuple[str, ...]]:
         return self.kind, self.names
 
-    def at(self, mm: float) -> "Dimension":
+    def at(self, mm: float) -> Dimension:
         """The same line pulled to another length."""
         return replace(self, low=self.low + (mm - self.mm) * self.scale)
 
@@ -98,6 +101,8 @@ def _shown_falls(found: Findings, chosen: str) -> list[str]:
 
 def _sags(found: Findings, view: QTransform, chosen: str, across: int) -> list[Dimension]:
     """The sag of the swag the cursor is on, at its own middle."""
+    from maglia.core.hang.hung import path_points
+
     hung, lines = found.hung, []
     assert hung is not None
     for k, path in enumerate(found.assembly.paths):

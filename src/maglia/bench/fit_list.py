@@ -3,6 +3,10 @@
 Enter changes the wish, L locks it, Del takes it away, + − take the next longer or shorter answer.
 """
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QEvent, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -10,10 +14,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 from maglia.core.edit import Edited
-from maglia.core.fit.found import Standing
-from maglia.core.fit.hold import toggled_lock, without_fit
-from maglia.core.fit.solve import words
-from maglia.core.fit.text import worst_words
+from maglia.core.measures import LengthUnit
+
+if TYPE_CHECKING:
+    from maglia.core.fit.found import Standing
 
 ROW = 38
 
@@ -36,7 +40,7 @@ class FitList(QWidget):
         found = self.session.findings
         self.fits = found.fits if found else ()
         self.current = min(self.current, max(len(self.fits) - 1, 0))
-        said = "; ".join(f"{words(f.fit)}: {worst_words(f)}" for f in self.fits)
+        said = "; ".join(" ".join(_words(stand, self.session.unit)) for stand in self.fits)
         self.setAccessibleDescription(said or "no fits")
         self.setFixedHeight(max(len(self.fits) * ROW, 24))
         self.update()
@@ -61,15 +65,16 @@ class FitList(QWidget):
             painter, box.left() + 11, box.top() + 12, self.theme, met=stand.met,
             locked=stand.fit.locked,
         )  # fmt: skip
+        wish, left_over = _words(stand, self.session.unit)
         room = box.adjusted(26, 2, -4, -ROW / 2)
         painter.setPen(self.theme.colour("ink"))
         shown = painter.fontMetrics().elidedText(
-            words(stand.fit), Qt.TextElideMode.ElideRight, int(room.width())
+            wish, Qt.TextElideMode.ElideRight, int(room.width())
         )
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, shown)
         painter.setPen(self.theme.colour("quiet" if stand.met else "attention"))
         left = painter.fontMetrics().elidedText(
-            worst_words(stand), Qt.TextElideMode.ElideRight, int(room.width())
+            left_over, Qt.TextElideMode.ElideRight, int(room.width())
         )
         painter.drawText(room.translated(0, 16), Qt.AlignmentFlag.AlignVCenter, left)
 
@@ -97,6 +102,8 @@ class FitList(QWidget):
             super().keyPressEvent(event)
 
     def _do(self, key: int) -> None:
+        from maglia.core.fit.hold import toggled_lock, without_fit
+
         fit = self.fits[self.current].fit
         piece = self.session.piece
         if key == Qt.Key.Key_L:
@@ -121,6 +128,14 @@ class FitList(QWidget):
 
     def focusOutEvent(self, event: object) -> None:
         self.update()
+
+
+def _words(stand: Standing, unit: LengthUnit) -> tuple[str, str]:
+    """The wish, and what is left over."""
+    from maglia.core.fit.solve import words
+    from maglia.core.fit.text import worst_words
+
+    return words(stand.fit), worst_words(stand, unit)
 
 
 def paint_fit_mark(

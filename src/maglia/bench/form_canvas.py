@@ -1,6 +1,9 @@
 """The drawing of the form: body or board, the piece part by part, falls as dimension lines."""
 
-import numpy as np
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import (
     QAbstractAnimation,
     QEasingCurve,
@@ -23,14 +26,17 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from maglia.bench.dimensions import Dimension, dimensions_of, paint_dimension
-from maglia.bench.painting.body import BOX, is_hidden, shaded
 from maglia.bench.painting.members import draw_connector, draw_member
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 from maglia.core.assembly import Member, member_name
-from maglia.core.hang.forms import FormBody
 from maglia.core.parts import Connector
-from maglia.core.report import Findings
+
+if TYPE_CHECKING:
+    import numpy as np
+
+    from maglia.core.hang.forms import FormBody
+    from maglia.core.report import Findings
 
 MARGIN = 26
 NEAR_PX = 9.0
@@ -121,7 +127,15 @@ class FormCanvas(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        self.draw(painter)
+        view, found = self.view(), self.session.findings
+        if self.shows_loupe and view is not None and found is not None:
+            self._paint_loupe(painter, view, found)
+
+    def draw(self, painter: QPainter) -> None:
+        """The whole picture, on the widget or on paper."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), self.theme.colour("mat"))
         found, view = self.session.findings, self.view()
         if found is None or view is None:
@@ -139,8 +153,6 @@ class FormCanvas(QWidget):
         painter.restore()
         self._paint_dimensions(painter)
         self._paint_pointed(painter)
-        if self.shows_loupe:
-            self._paint_loupe(painter, view, found)
 
     def _paint_loupe(self, painter: QPainter, view: QTransform, found: Findings) -> None:
         """A round glass under the pointer (or over what the cursor is on), four times nearer."""
@@ -167,7 +179,7 @@ class FormCanvas(QWidget):
     def _chosen_place(self, view: QTransform, found: Findings) -> QPointF:
         members = self.session.members_at(self.session.spot)
         known = [m for m in members if found.hung and m.id in found.hung.drawn and m.side != "left"]
-        if not known or found.assembly is not self.session.assembly:
+        if not known or found.assembly.piece is not self.session.assembly.piece:
             return QPointF(self.width() / 2, self.height() / 2)
         points = self._points(found, known[0])
         return view.map(QPointF(*points[len(points) // 2]))
@@ -193,6 +205,8 @@ class FormCanvas(QWidget):
         if hung.form.kind != "bust":
             self._paint_limb(painter, view, hung.form)
             return
+        from maglia.bench.painting.body import BOX, shaded
+
         image = shaded(hung.form.body, self._turned(found), self.theme.board)
         painter.save()
         painter.setTransform(view)
@@ -234,6 +248,8 @@ class FormCanvas(QWidget):
 
     def _paint_flat_marks(self, painter: QPainter, found: Findings) -> None:
         """A ring of ochre round whatever does not lie flat."""
+        import numpy as np
+
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for mark in found.flat.marks:
             x, y = self._flat(np.array(mark.at), found)
@@ -264,7 +280,7 @@ class FormCanvas(QWidget):
     def _paint_piece(self, painter: QPainter, found: Findings) -> None:
         chosen = {m.id for m in self.session.members_at(self.session.spot)}
         lit = [m for m in found.assembly.members if m.id in chosen]
-        if found.assembly is self.session.assembly or len(lit) == len(chosen):
+        if found.assembly.piece is self.session.assembly.piece or len(lit) == len(chosen):
             self._paint_glow(painter, found, lit)
         self._paint_members(painter, found)
         if found.assembly.piece.pair:  # the second is the mirror of the first
@@ -302,6 +318,8 @@ class FormCanvas(QWidget):
 
     def _on_the_way(self, found: Findings, member: Member, points: np.ndarray) -> np.ndarray:
         """Between where a member was and where it comes to rest, while the piece settles."""
+        import numpy as np
+
         if found is not self._before or self._settling.state() != SETTLING or self.ghost is None:
             return points
         old = self.ghost.hung
@@ -319,6 +337,8 @@ class FormCanvas(QWidget):
         return np.asarray(there + share * (points - there))
 
     def _paint_member(self, painter: QPainter, found: Findings, member: Member) -> None:
+        import numpy as np
+
         assert found.hung is not None
         thing = found.assembly.thing(member)
         if isinstance(thing, Connector):
@@ -340,12 +360,16 @@ class FormCanvas(QWidget):
 
     def _stretches(self, found: Findings, member: Member) -> list[tuple[int, int]]:
         """The parts of a member that the body does not hide, as ranges of its points."""
+        import numpy as np
+
         hung = found.hung
         assert hung is not None
         if not member.links or hung.form is None or hung.form.kind != "bust":
             return [(0, len(hung.drawn[member.id]))]
         key = (id(hung), member.id, self.from_side)
         if key not in self._seen:
+            from maglia.bench.painting.body import is_hidden
+
             gone = is_hidden(hung.form.body, hung.points_of(member.id), side=self.from_side)
             edges = np.flatnonzero(np.diff(np.r_[1, gone.astype(int), 1]))
             pairs = zip(edges[::2], edges[1::2], strict=True)

@@ -1,21 +1,26 @@
 """The form: the piece as it hangs: pointing at it, turning it, its last state as a ghost."""
 
-import numpy as np
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from maglia.bench.dimensions import Dimension
 from maglia.bench.form_canvas import NEAR_PX, FormCanvas
-from maglia.bench.painting.body import is_hidden
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme
 from maglia.core.assembly import Member
 from maglia.core.edit import Edited
-from maglia.core.fit.pull import fall_pulled, gap_pulled, sag_pulled
-from maglia.core.fit.solve import with_fit, words
-from maglia.core.report import Findings
+from maglia.core.piece import Piece
 from maglia.core.wishes import Fit
+
+if TYPE_CHECKING:
+    import numpy as np
+
+    from maglia.core.report import Findings
 
 
 class FormView(FormCanvas):
@@ -54,6 +59,13 @@ class FormView(FormCanvas):
         self.moves = not self.moves
         self.session.said.emit(f"The piece {'settles' if self.moves else 'stands at once'}.")
 
+    def compare(self, piece: Piece) -> None:
+        """Lay another state of the piece as a ghost over the present one."""
+        from maglia.core.report import evaluate
+
+        self.ghost, self.shows_ghost = evaluate(piece), True
+        self.update()
+
     def toggle_loupe(self) -> None:
         self.shows_loupe = not self.shows_loupe
         self.update()
@@ -63,6 +75,10 @@ class FormView(FormCanvas):
         self.update()
 
     def _behind(self, found: Findings) -> set[int]:
+        import numpy as np
+
+        from maglia.bench.painting.body import is_hidden
+
         hung = found.hung
         if hung is None or hung.form is None or hung.form.kind != "bust":
             return set()
@@ -77,6 +93,8 @@ class FormView(FormCanvas):
 
     def member_under(self, place: QPointF) -> Member | None:
         """The member nearest to a point of the widget, if it is near."""
+        import numpy as np
+
         found, view = self.session.findings, self.view()
         if found is None or found.hung is None or view is None:
             return None
@@ -112,6 +130,9 @@ class FormView(FormCanvas):
             self.session.attempt(lambda: self._fitted(*held))
 
     def _fitted(self, one: Dimension, mm: float) -> Edited:
+        from maglia.core.fit.pull import fall_pulled, gap_pulled, sag_pulled
+        from maglia.core.fit.solve import with_fit, words
+
         piece, found = self.session.piece, self.session.findings
         assert found is not None
         fit: Fit
@@ -196,6 +217,8 @@ class FormView(FormCanvas):
 
 def _distance(points: np.ndarray, at: tuple[float, float]) -> float:
     """Distance of a point from a polyline."""
+    import numpy as np
+
     a, d = points[:-1], np.diff(points, axis=0)
     square = np.maximum((d**2).sum(axis=1), 1e-12)
     t = np.clip(((np.array(at) - a) * d).sum(axis=1) / square, 0, 1)

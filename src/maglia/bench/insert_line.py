@@ -1,23 +1,33 @@
 """The insert line: a few letters find any part, unit, drop or action."""
 
+from __future__ import annotations
+
 from collections.abc import Callable
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from maglia.bench.fit_offers import WishOffer, wish_offers
-from maglia.bench.offers import offers
+from maglia.bench.offers import Offer, offers, replacements
 from maglia.bench.painting import parts as draw
+from maglia.bench.run_offers import run_offers
 from maglia.bench.session import Session
+from maglia.bench.settings import Settings
+from maglia.bench.unit_offers import unit_offers
 from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, Ring
 from maglia.core.units import BeadLink, Dangle, Tassel, tassel_span_mm, unit_span_mm
 
+if TYPE_CHECKING:
+    from maglia.bench.fit_offers import WishOffer
+
 ICON = QSize(64, 26)
 MOST_SHOWN = 60
-EXAMPLES = "Part, unit or action: rolo, 4 ring 4, drop teal, drops every 6 amber"
+EXAMPLES = (
+    "Part, wish or action: rolo, 4 ring 4, drop teal, drops every 6 amber, hem V 12, "
+    "new link amber + amber"
+)
 Offered = tuple[str, str, Callable[[], object]]
 """An action of the window: words, keys, and what it does."""
 
@@ -27,9 +37,12 @@ class InsertLine(QWidget):
 
     closed = Signal()
 
-    def __init__(self, session: Session, actions: Callable[[str], list[Offered]]) -> None:
+    def __init__(
+        self, session: Session, actions: Callable[[str], list[Offered]], settings: Settings
+    ) -> None:
         super().__init__()
-        self.session, self.offered = session, actions
+        self.session, self.offered, self.settings = session, actions, settings
+        self.replacing: str | None = None
         self.found: list[Callable[[], object]] = []
         self.line = QLineEdit()
         self.line.setPlaceholderText(EXAMPLES)
@@ -52,7 +65,12 @@ class InsertLine(QWidget):
         self.line.installEventFilter(self)
         self.list.itemClicked.connect(lambda _: self.take())
 
-    def open(self, text: str = "") -> None:
+    def open(self, text: str = "", *, replacing: str | None = None) -> None:
+        """Show it, with a text to begin with, or to replace a part everywhere."""
+        self.replacing = replacing
+        things = self.session.assembly.things
+        name = things[replacing].name if replacing else ""
+        self.line.setPlaceholderText(f"Replace “{name}” everywhere by …" if name else EXAMPLES)
         self.line.setText(text)
         self.refresh()
         self.show()
@@ -63,16 +81,23 @@ class InsertLine(QWidget):
         text, session = self.line.text(), self.session
         self.list.clear()
         self.found = []
+        if self.replacing is not None:
+            self._refresh_replacing(text, self.replacing)
+            return
+        from maglia.bench.fit_offers import wish_offers
+
         wishes = wish_offers(text, session.piece, session.spot, session.unit)
         for wish in wishes:
             if wish.edited is not None:
                 self._add_wish(wish)
-        for offer in offers(text, session.piece, session.tray, session.spot, session.mark):
-            if len(self.found) >= MOST_SHOWN:
-                break
+        used = self.settings["used"]
+        where = (session.piece, session.tray, session.spot, session.mark)
+        made = unit_offers(text, session.piece, session.tray, session.spot)
+        made += run_offers(text, session.piece, session.tray, session.spot)
+        for offer in made or offers(text, *where, used=used)[:MOST_SHOWN]:
             item = QListWidgetItem(self._icon(offer.thing), f"{offer.words}    {offer.size}")
             self.list.addItem(item)
-            self.found.append(partial(session.attempt, offer.do))
+            self.found.append(partial(self._put_in, offer))
         for wish in wishes:
             if wish.edited is None:
                 self._add_wish(wish)
@@ -83,6 +108,23 @@ class InsertLine(QWidget):
             self.list.setCurrentRow(0)
         else:
             self.list.addItem(QListWidgetItem("Nothing in the tray fits; try fewer letters."))
+
+    def _refresh_replacing(self, text: str, ref: str) -> None:
+        session = self.session
+        for offer in replacements(text, session.piece, session.tray, ref):
+            words = f"{offer.words}    {offer.size}"
+            self.list.addItem(QListWidgetItem(self._icon(offer.thing), words))
+            self.found.append(partial(session.attempt, offer.do))
+        if self.found:
+            self.list.setCurrentRow(0)
+        else:
+            self.list.addItem(QListWidgetItem("Nothing else of this kind in the tray fits."))
+
+    def _put_in(self, offer: Offer) -> bool:
+        done = self.session.attempt(offer.do)
+        if done:
+            self.settings.count_use(offer.thing.id if offer.thing else "")
+        return done
 
     def _add_wish(self, wish: WishOffer) -> None:
         self.list.addItem(QListWidgetItem(f"{wish.words}    {wish.hint}"))
@@ -132,9 +174,13 @@ class InsertLine(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._draw(painter, thing, QRectF(2, 2, ICON.width() - 4, ICON.height() - 4))
         painter.end()
-        return QIcon(picture)
+        icon = QIcon(picture)
+        icon.addPixmap(picture, QIcon.Mode.Selected)  # its own colours, chosen or not
+        return icon
 
     def _draw(self, painter: QPainter, thing: object, room: QRectF) -> None:
+        if thing is None:
+            return
         tray = self.session.tray
         things: dict[str, Any] = {t.id: t for t in (*tray.parts, *tray.units)}
         things |= dict(self.session.assembly.things)

@@ -11,7 +11,16 @@ from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 
 HEIGHT = 26
-ROOM = 150
+BETWEEN = 20
+"""Room a letter takes with the space after its name, pixels."""
+
+
+def _widest(names: list[int], room: int) -> int:
+    """How wide the widest name may be so that all find room: only long ones are cut."""
+    widest = max(names, default=0)
+    while widest > 24 and sum(min(name, widest) for name in names) > room:
+        widest -= 2
+    return widest
 
 
 class Letters(QWidget):
@@ -49,7 +58,11 @@ class Letters(QWidget):
         things = self.session.assembly.things
         here = {m.ref for m in self.session.members_at(self.session.spot)}
         self.boxes, order = [], self._order()
-        room = min(ROOM, (self.width() - 16) / max(len(order), 1))
+        painter.setFont(font(12, bold=True))
+        advance = painter.fontMetrics().horizontalAdvance
+        names = [advance(things[ref].name) for ref, _ in order]
+        letters = sum(advance(letter) + BETWEEN for _, letter in order)
+        widest = _widest(names, self.width() - 20 - letters)
         x = 10.0
         for ref, letter in order:
             painter.setFont(font(12, bold=True))
@@ -59,7 +72,7 @@ class Letters(QWidget):
             painter.setFont(font(12, bold=ref in here))
             painter.setPen(self.theme.colour("ink" if ref in here else "quiet"))
             words = painter.fontMetrics().elidedText(
-                things[ref].name, Qt.TextElideMode.ElideRight, int(room - own - 12)
+                things[ref].name, Qt.TextElideMode.ElideRight, widest + 1
             )
             wide = painter.fontMetrics().horizontalAdvance(words)
             box = QRectF(x, 0, own + wide, HEIGHT)

@@ -5,7 +5,7 @@ a row. Words may be shortened and stand in any order.
 """
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -29,6 +29,7 @@ from maglia.core.piece import (
     Closure,
     ConnectorItem,
     DropRow,
+    Form,
     Item,
     Items,
     PartItem,
@@ -40,10 +41,14 @@ from maglia.core.piece import (
     UnitItem,
     catalogue,
 )
+from maglia.core.places import mirror_hole
+from maglia.core.rearrange import replaced_everywhere
 from maglia.core.record import DomainError
 from maglia.core.tray import Tray
 from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
 
+LEARNT = 0.4
+"""How far use can lift an offer: never over a better match."""
 UNITS = (BeadLink, Dangle, Tassel, Cluster)
 
 
@@ -65,6 +70,13 @@ class Wish:
     count: int | None = None
     drop: bool = False
     every: int | None = None
+    chain: str = ""
+    """Words for the chain a drop hangs on."""
+    links: int | None = None
+    port: str | None = None
+    """The hole a drop hangs from."""
+    ring: str = ""
+    """Words for the ring it hangs by."""
 
 
 def read_wish(text: str) -> Wish:
@@ -73,18 +85,47 @@ def read_wish(text: str) -> Wish:
     every = re.search(r"\bevery\s+(\d+)", lowered)
     if every:
         lowered = lowered.replace(every[0], " ")
+    at = re.search(r"\bat\s+([\w-]+)\s*$", lowered)
+    if at:
+        lowered = lowered[: at.start()].rstrip()
+    by = re.search(r"\bwith\s+(.+)$", lowered)
+    if by:
+        lowered = lowered[: by.start()].rstrip()
+    on = re.search(r"\bon\s+(?:(\d+)\s+)?(\D.*)$", lowered)
+    if on:
+        lowered = lowered[: on.start()]
     tokens = lowered.split()
     drop = any(t in ("drop", "drops") for t in tokens)
-    tokens = [t for t in tokens if t not in ("drop", "drops", "of", "x", "×", "links", "link")]
+    if len(tokens) > 1 and tokens[0].isdigit() and tokens[1] in ("link", "links"):
+        del tokens[1]  # “12 links rolo”
+    tokens = [t for t in tokens if t not in ("drop", "drops", "of", "x", "×")]
     count = None
     if tokens and (first := re.fullmatch(r"(\d+)[x×]?", tokens[0])):  # “ring 4” is a size
         count = int(first[1])
         tokens = tokens[1:]
-    return Wish(tuple(tokens), count, drop, int(every[1]) if every else None)
+    chain, links = (on[2].strip(), int(on[1]) if on[1] else None) if on else ("", None)
+    return Wish(
+        words=tuple(tokens),
+        count=count,
+        drop=drop,
+        every=int(every[1]) if every else None,
+        chain=chain,
+        links=links,
+        port=at[1] if at else None,
+        ring=by[1] if by else "",
+    )
 
 
-def offers(text: str, piece: Piece, tray: Tray, spot: Spot | None, mark: int) -> list[Offer]:
-    """Everything that fits what was written, best first."""
+def offers(
+    text: str,
+    piece: Piece,
+    tray: Tray,
+    spot: Spot | None,
+    mark: int,
+    used: Mapping[str, int] | None = None,
+) -> list[Offer]:
+    """Everything that fits what was written, best first: what stands in the piece already, then
+    what is `used` most."""
     wish = read_wish(text)
     own = catalogue(piece)
     things = {t.id: t for t in (*tray.units, *tray.parts)} | own
@@ -93,8 +134,42 @@ def offers(text: str, piece: Piece, tray: Tray, spot: Spot | None, mark: int) ->
         score = _score(wish.words, f"{thing.name} {thing.kind}".lower())
         offer = _offer(wish, thing, piece, things, spot, mark) if score else None
         if offer is not None:
-            found.append((-score - (0.5 if thing.id in own else 0.0), thing.name, offer))
+            rank = score + (0.5 if thing.id in own else 0.0) - len(thing.name) / 1000
+            rank += LEARNT * (1 - 1 / (1 + (used or {}).get(thing.id, 0)))
+            found.append((-rank, thing.name, offer))
     return [offer for _, _, offer in sorted(found, key=lambda entry: entry[:2])]
+
+
+def replacements(text: str, piece: Piece, tray: Tray, ref: str) -> list[Offer]:
+    """Everything of the same kind as a part or unit of the piece, to stand in its place."""
+    things = {t.id: t for t in (*tray.units, *tray.parts)} | catalogue(piece)
+    old, found = things[ref], []
+    for thing in things.values():
+        if thing.kind != old.kind or thing.id == ref:
+            continue
+        score = _score(tuple(text.lower().split()), f"{thing.name} {thing.kind}".lower())
+        if not score:
+            continue
+
+        def do(thing: Any = thing) -> Edited:
+            return replaced_everywhere(with_needed(piece, thing, things), ref, thing)
+
+        found.append((-score, thing.name, Offer(thing.name, _size(thing, things), thing, do)))
+    return [offer for _, _, offer in sorted(found, key=lambda entry: entry[:2])]
+
+
+def best_match(words: str, things: Iterable[Any], kinds: tuple[type, ...]) -> Any:
+    """The thing of some kinds whose name fits a few letters best, or None."""
+    wanted = tuple(words.lower().split())
+    best, most = None, 0.0
+    for thing in things:
+        if not isinstance(thing, kinds):
+            continue
+        known: Any = thing
+        score = _score(wanted, f"{known.name} {known.kind}".lower()) - len(known.name) / 1000
+        if score > max(most, 0.0):
+            best, most = thing, score
+    return best
 
 
 def _score(words: tuple[str, ...], text: str) -> float:
@@ -111,24 +186,27 @@ def _offer(
     wish: Wish, thing: Any, piece: Piece, things: dict[str, Any], spot: Spot | None, mark: int
 ) -> Offer | None:
     if wish.drop:
-        if not isinstance(thing, (*UNITS, Charm)) or isinstance(thing, BeadLink):
+        if not isinstance(thing, (*UNITS, Charm, Connector)) or isinstance(thing, BeadLink):
             return None
         where = f"every {wish.every} links" if wish.every else "here"
-        words = f"{'Drops' if wish.every else 'Drop'} {where}: {thing.name}"
+        on = f" on {wish.links or 6} links of {wish.chain}" if wish.chain else ""
+        words = f"{'Drops' if wish.every else 'Drop'} {where}: {thing.name}{on}"
 
         def hang() -> Edited:
             return _hang(wish, thing, piece, things, spot, mark)
 
         return Offer(words, _size(thing, things), thing, hang)
     if isinstance(thing, Clasp):
-        words = f"Close with {thing.name}"
-        return Offer(words, _size(thing, things), thing, lambda: _close(thing, piece, things))
+        words = f"Close with {thing.name}" + (f" and {wish.ring}" if wish.ring else "")
+        return Offer(words, _size(thing, things), thing, lambda: _close(wish, thing, piece, things))
     item = as_item(thing, wish.count)
     if item is None:
         return None
     count = wish.count or (getattr(item, "links", None) if isinstance(thing, Chain) else None)
     words = f"{count} × {thing.name}" if count else thing.name
-    return Offer(words, _size(thing, things), thing, lambda: _put(thing, item, piece, things, spot))
+    return Offer(
+        words, _size(thing, things), thing, lambda: put_in(thing, item, piece, things, spot)
+    )
 
 
 def as_item(thing: Any, count: int | None) -> Item | None:
@@ -162,38 +240,42 @@ def _size(thing: Any, things: dict[str, Any]) -> str:
     return str(thing.kind)
 
 
-def _with_needed(piece: Piece, thing: Any, things: dict[str, Any]) -> Piece:
+def with_needed(piece: Piece, thing: Any, things: dict[str, Any]) -> Piece:
     """The piece with a copy of a thing and of everything it is made of."""
     for field in ("stack", "hangs"):
         for ref in getattr(thing, field, ()):
-            piece = _with_needed(piece, things[ref], things)
+            piece = with_needed(piece, things[ref], things)
     for field in ("wire", "thread", "mid", "carrier", "ring"):
         ref = getattr(thing, field, None)
         if isinstance(ref, str) and ref in things:
-            piece = _with_needed(piece, things[ref], things)
+            piece = with_needed(piece, things[ref], things)
     return with_part(piece, thing)
 
 
-def _put(thing: Any, item: Item, piece: Piece, things: dict[str, Any], spot: Spot | None) -> Edited:
-    piece = _with_needed(piece, thing, things)
+def put_in(
+    thing: Any, item: Item, piece: Piece, things: dict[str, Any], spot: Spot | None
+) -> Edited:
+    piece = with_needed(piece, thing, things)
     if spot is not None:
         return insert_after(piece, spot, item)
     if isinstance(thing, EarFinding):
         started = Run(name="Earring", lies="fold", items=(item,))
-        return add_run(replace(piece, sort="earring"), started)
+        return add_run(replace(piece, sort="earring", form=Form(kind="ear"), pair=True), started)
     if isinstance(item, RepeatItem):
         raise DomainError("the fold takes one part: put in a single one first")
     return add_run(piece, Run(name="Strand", centre=item))
 
 
-def _close(clasp: Clasp, piece: Piece, things: dict[str, Any]) -> Edited:
-    """Close the piece with a clasp and the smallest open ring of the tray that it can bite."""
-    if not piece.runs:
+def _close(wish: Wish, clasp: Clasp, piece: Piece, things: dict[str, Any]) -> Edited:
+    """Close the piece with a clasp and the ring that was named, else the smallest open one of the
+    tray that it can bite."""
+    if not piece.runs and not piece.rows:
         raise DomainError("there is nothing to close yet: begin with what lies on the fold")
-    catch = next(_catches(clasp, things), None)
-    piece = _with_needed(piece, clasp, things)
+    named = best_match(wish.ring, things.values(), (Ring,)) if wish.ring else None
+    catch = named or next(_catches(clasp, things), None)
+    piece = with_needed(piece, clasp, things)
     if catch is not None:
-        piece = _with_needed(piece, catch, things)
+        piece = with_needed(piece, catch, things)
     closure = Closure(kind="clasp", clasp=clasp.id, catch=catch.id if catch else None)
     return Edited(replace(piece, closure=closure), f"closed with {clasp.name}")
 
@@ -214,17 +296,49 @@ def _hang(
     """A drop at the mark, or a row of drops along the chain under the cursor."""
     if spot is None:
         raise DomainError("there is nothing to hang from yet: begin with what lies on the fold")
-    piece = _with_needed(piece, thing, things)
-    ring = _hanging_ring(thing, things)
-    piece = _with_needed(piece, ring, things)
-    last: Item = UnitItem(unit=thing.id) if isinstance(thing, UNITS) else PartItem(part=thing.id)
+    piece = with_needed(piece, thing, things)
+    own_chain = best_match(wish.chain, things.values(), (Chain,)) if wish.chain else None
+    room = _room_at(piece, spot, things, own_chain)
+    ring = best_match(wish.ring, things.values(), (Ring,)) if wish.ring else None
+    if ring is None:
+        ring = hanging_ring(thing, things, room)
+    piece = with_needed(piece, ring, things)
+    last = _last(thing)
     items: Items = (RingItem(part=ring.id), last)
+    if wish.chain:
+        if own_chain is None:
+            raise DomainError(f"no chain is called “{wish.chain}”")
+        piece = with_needed(piece, own_chain, things)
+        stretch = ChainItem(part=own_chain.id, links=wish.links or 6)
+        items = (RingItem(part=ring.id), stretch, last)
     if spot.path == WHOLE:
         raise DomainError(f"“{spot.owner}” is made by its rule; hang the drop from a run")
     host = item_of(piece, spot)
+    if isinstance(host, RingItem) and not wish.chain and not wish.every:
+        items = (last,)  # the ring itself joins it
     if wish.every:
         return _row(wish, piece, spot, host, items)
-    return add_run(piece, _drop_run(piece, spot, host, mark, items))
+    return add_run(piece, _drop_run(piece, spot, host, mark, items, wish.port))
+
+
+def _last(thing: Any) -> Item:
+    """What hangs at the end of a drop; a connector hangs from its top hole, in its middle."""
+    if isinstance(thing, UNITS):
+        return UnitItem(unit=thing.id)
+    if not isinstance(thing, Connector):
+        return PartItem(part=thing.id)
+    top = max(thing.holes, key=lambda h: (h.y_mm, -abs(h.x_mm)))
+    below = [h for h in thing.holes if h is not top] or [top]
+    foot = min(below, key=lambda h: (abs(h.x_mm), h.y_mm))
+    return ConnectorItem(part=thing.id, hole_in=top.name, hole_out=foot.name)
+
+
+def _room_at(piece: Piece, spot: Spot, things: dict[str, Any], own: Chain | None) -> float | None:
+    """The narrowest link a drop's ring must pass: the host chain's, its own chain's; mm."""
+    host = item_of(piece, spot) if spot.path else None
+    chain = things.get(host.part) if isinstance(host, ChainItem) else None
+    widths = [c.inner_width_mm for c in (chain, own) if isinstance(c, Chain)]
+    return min((w for w in widths if w is not None), default=None)
 
 
 def _row(wish: Wish, piece: Piece, spot: Spot, host: Item, items: Items) -> Edited:
@@ -246,7 +360,9 @@ def _row(wish: Wish, piece: Piece, spot: Spot, host: Item, items: Items) -> Edit
     return add_row(piece, row)
 
 
-def _drop_run(piece: Piece, spot: Spot, host: Item, mark: int, items: Items) -> Run:
+def _drop_run(
+    piece: Piece, spot: Spot, host: Item, mark: int, items: Items, wanted: str | None
+) -> Run:
     owner = owner_of(piece, spot.owner)
     if not isinstance(owner, Run):
         raise DomainError("hang it from a run; a row's drops are made by its rule")
@@ -259,17 +375,40 @@ def _drop_run(piece: Piece, spot: Spot, host: Item, mark: int, items: Items) -> 
     elif isinstance(host, UnitItem):
         port = "mid"
     elif isinstance(host, ConnectorItem):
-        thing = catalogue(piece)[host.part]
-        taken = {host.hole_in, host.hole_out}
-        port = next((h.name for h in thing.holes if h.name not in taken), host.hole_out)
+        port = _free_hole(piece, owner, number, host, wanted)
     on_fold = (central and at == 0) or owner.lies == "fold"
+    if port is not None and isinstance(host, ConnectorItem) and on_fold:
+        on_fold = mirror_hole(catalogue(piece)[host.part], port) == port
     lies = "fold" if on_fold else "free" if owner.lies == "free" else "paired"
     place = Place(run=spot.owner, item=number, at=at, port=port)
     return Run(name="Drop", kind="drop", lies=lies, items=items, start=place)  # type: ignore[arg-type]
 
 
-def _hanging_ring(thing: Any, things: dict[str, Any]) -> Ring:
-    """The smallest open ring that passes the loop of what is hung."""
+def _free_hole(
+    piece: Piece, owner: Run, number: int, host: ConnectorItem, wanted: str | None
+) -> str:
+    """The hole that was asked for, else the free one nearest the middle, the right one of two."""
+    connector: Connector = catalogue(piece)[host.part]
+    names = [h.name for h in connector.holes]
+    if wanted is not None:
+        if wanted not in names:
+            raise DomainError(
+                f"“{connector.name}” has no hole “{wanted}”; it has {', '.join(names)}"
+            )
+        return wanted
+    taken = {
+        r.start.port
+        for r in piece.runs
+        if r.start and (r.start.run, r.start.item) == (owner.name, number)
+    }
+    free = [h for h in connector.holes if h.name not in taken | {host.hole_in} and h.x_mm >= 0]
+    order = sorted(free, key=lambda h: (abs(h.x_mm), h.y_mm))
+    return order[0].name if order else host.hole_out
+
+
+def hanging_ring(thing: Any, things: dict[str, Any], room: float | None = None) -> Ring:
+    """The open ring nearest 3 mm that passes the loop of what is hung, and the link (inner width
+    `room`, mm) that it hangs from."""
     turned = getattr(getattr(thing, "loop", None), "inner_mm", 2.0)
     loop = float(getattr(thing, "loop_mm", None) or turned)
     rings = [
@@ -277,6 +416,8 @@ def _hanging_ring(thing: Any, things: dict[str, Any]) -> Ring:
         for t in things.values()
         if isinstance(t, Ring) and t.closure == "open" and t.inner_mm and t.wire_mm
     ]
+    if room is not None:
+        loop = min(loop, room)
     fitting = [r for r in rings if (r.wire_mm or 0) <= loop - 0.05]
     if not fitting:
         raise DomainError("no open ring in the tray passes its loop; add a ring to the tray")

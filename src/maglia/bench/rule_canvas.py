@@ -1,5 +1,6 @@
 """The drawing of the half-rule: ruler, fold, lanes, parts to scale, cursor. No keys here."""
 
+from bisect import bisect_left, bisect_right
 from math import ceil
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -18,7 +19,7 @@ from maglia.core.edit import (
     item_of,
     words_at,
 )
-from maglia.core.measures import format_length
+from maglia.core.measures import MM_PER, format_length
 from maglia.core.parts import Connector
 from maglia.core.piece import ChainItem
 
@@ -37,6 +38,7 @@ class RuleCanvas(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.zoom = 1.0
+        self.folds_hanging = False
         self.moved_by = QPointF(0, 0)
         self.rule = RuleLayout()
         self._picture: QPixmap | None = None
@@ -54,11 +56,24 @@ class RuleCanvas(QWidget):
         self._renew()
 
     def on_changed(self) -> None:
-        self.rule = lay_out(self.session.assembly)
+        self._lay_out()
         self._renew()
         self._describe()
 
+    def _lay_out(self) -> None:
+        spot = self.session.spot
+        kept = (spot.owner if spot else "") if self.folds_hanging else None
+        self.rule = lay_out(self.session.assembly, kept)
+
+    def toggle_hanging(self) -> None:
+        """Fold away what hangs, but for what the cursor is on; or show it all again."""
+        self.folds_hanging = not self.folds_hanging
+        self.on_changed()
+
     def on_moved(self) -> None:
+        if self.folds_hanging:
+            self._lay_out()
+            self._renew()
         self._keep_in_sight()
         self.update()
         self._describe()
@@ -89,7 +104,8 @@ class RuleCanvas(QWidget):
         down = max(self.rule.height, 20.0)
         by_width = room / across
         by_height = (self.height() - RULER_HEIGHT - 20) / down
-        return min(by_width, max(by_height, LEAST_SHARE * by_width), 7.0) * self.zoom
+        least = LEAST_SHARE * by_width if self.rule.lanes else 0.0
+        return min(by_width, max(by_height, least), 7.0) * self.zoom
 
     def origin(self) -> QPointF:
         """Where the fold meets the top of the first lane, in pixels."""
@@ -108,7 +124,11 @@ class RuleCanvas(QWidget):
         delta = event.angleDelta()
         sideways = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         across = delta.y() if sideways else delta.x()
-        self.moved_by -= QPointF(across, 0 if sideways else delta.y()) * 0.33
+        self.scroll_by(-across * 0.33, 0.0 if sideways else -delta.y() * 0.33)
+
+    def scroll_by(self, x: float, y: float) -> None:
+        """Move what is shown by so many pixels."""
+        self.moved_by += QPointF(x, y)
         self._clamp_scroll()
         self._renew()
 
@@ -164,6 +184,7 @@ class RuleCanvas(QWidget):
         picture.fill(self.theme.colour("mat_deep"))
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         origin, scale = self.origin(), self.scale()
         painter.save()
         edge = NAMES_WIDTH if self.rule.unfolded else max(origin.x() - 2, NAMES_WIDTH)
@@ -199,7 +220,27 @@ class RuleCanvas(QWidget):
         if isinstance(thing, Connector):
             self._paint_connector(painter, laid, thing, assembly)
             return
-        draw_member(painter, assembly, laid.member, laid.points)
+        start, stop = self._in_sight(laid)
+        if stop - start > 1:
+            draw_member(painter, assembly, laid.member, laid.points[start:stop], start)
+
+    def _in_sight(self, laid: Laid) -> tuple[int, int]:
+        """Which of a member's points lie within the widget: of a long chain most may not."""
+        points, scale, origin = laid.points, self.scale(), self.origin()
+        axis, start, room = (1, origin.y(), self.height()) if laid.hangs else (
+            0, origin.x(), self.width())  # fmt: skip
+        margin = laid.half_width + 12.0
+        low, high = -start / scale - margin, (room - start) / scale + margin
+        if len(points) <= 2:
+            inside = any(low <= p[axis] <= high for p in points) or (
+                min(p[axis] for p in points) <= low and max(p[axis] for p in points) >= high
+            )
+            return (0, len(points)) if inside else (0, 0)
+        ahead = points[-1][axis] >= points[0][axis]
+        values = points if ahead else points[::-1]
+        first = max(bisect_left(values, low, key=lambda p: p[axis]) - 1, 0)
+        last = min(bisect_right(values, high, key=lambda p: p[axis]) + 1, len(points))
+        return (first, last) if ahead else (len(points) - last, len(points) - first)
 
     def _paint_connector(
         self, painter: QPainter, laid: Laid, thing: Connector, assembly: Assembly
@@ -215,7 +256,9 @@ class RuleCanvas(QWidget):
     def _paint_marks(self, painter: QPainter) -> None:
         """On what a fit sets a small gauge, with what is left over; on what is pinned, a pin."""
         found = self.session.findings
-        stands = {one.fit.name: one for one in found.fits} if found else {}
+        if found is None:
+            return
+        stands = {one.fit.name: one for one in found.fits}
         for spot, name in self.session.fitted_spots():
             box = self._box_of(spot)
             stand = stands.get(name)
@@ -229,7 +272,9 @@ class RuleCanvas(QWidget):
             if own is not None and own.unit == "mm" and abs(own.off) >= 0.05:
                 painter.setFont(font(11))
                 painter.setPen(self.theme.colour("ink"))
-                painter.drawText(QPointF(x + 10, y + 3), f"{own.off:+.1f}")
+                digits = ".1f" if self.session.unit == "mm" else ".2f"
+                left = own.off / MM_PER[self.session.unit]
+                painter.drawText(QPointF(x + 10, y + 3), f"{left:+{digits}}")
         for spot in self.session.pinned_spots():
             box = self._box_of(spot)
             if box is not None:
@@ -303,6 +348,7 @@ class RuleCanvas(QWidget):
         if box is None:
             return
         painter.setClipRect(QRectF(NAMES_WIDTH, RULER_HEIGHT, self.width(), self.height()))
+        self._paint_selection(painter)
         focus = self.hasFocus() or any(w.hasFocus() for w in self.findChildren(QWidget))
         painter.setPen(QPen(self.theme.colour("chosen", 255 if focus else 130), 2))
         painter.setBrush(self.theme.colour("chosen", 28))
@@ -366,6 +412,18 @@ class RuleCanvas(QWidget):
 
     def _cursor_box(self) -> QRectF | None:
         return self._box_of(self.session.spot)
+
+    def _paint_selection(self, painter: QPainter) -> None:
+        """A wash over everything that is selected beside the cursor."""
+        spots = self.session.selected_spots()
+        if len(spots) < 2:
+            return
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.theme.colour("chosen", 60))
+        for spot in spots:
+            box = self._box_of(spot)
+            if box is not None:
+                painter.drawRoundedRect(box.adjusted(-2, -2, 2, 2), 3, 3)
 
     def _box_of(self, spot: Spot | None) -> QRectF | None:
         """Where what is at a spot lies, in pixels."""

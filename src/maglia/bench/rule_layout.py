@@ -8,8 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from maglia.core.assembly import Assembly, Member, Path, Station
-from maglia.core.hang.build import link_lengths
-from maglia.core.lengths import member_width_mm
+from maglia.core.lengths import link_lengths, member_width_mm
 
 LANE_GAP_MM = 9.0
 Point = tuple[float, float]
@@ -60,9 +59,10 @@ class RuleLayout:
     """Where a member's port lies."""
 
 
-def lay_out(assembly: Assembly) -> RuleLayout:
-    """Lay one half (or both, if unfolded) of a piece on the rule."""
-    return _Layout(assembly).laid()
+def lay_out(assembly: Assembly, kept: str | None = None) -> RuleLayout:
+    """Lay one half (or both, if unfolded) of a piece on the rule. With `kept`, what hangs is
+    folded away, but for the run or row of that name."""
+    return _Layout(assembly, kept).laid()
 
 
 def is_unfolded(assembly: Assembly) -> bool:
@@ -71,8 +71,8 @@ def is_unfolded(assembly: Assembly) -> bool:
 
 
 class _Layout:
-    def __init__(self, assembly: Assembly) -> None:
-        self.assembly = assembly
+    def __init__(self, assembly: Assembly, kept: str | None) -> None:
+        self.assembly, self.kept = assembly, kept
         self.unfolded = is_unfolded(assembly)
         self.rule = RuleLayout(unfolded=self.unfolded)
         self.hosts = self._hosts()
@@ -88,6 +88,8 @@ class _Layout:
     def laid(self) -> RuleLayout:
         y, lanes = 0.0, [p for p in self._shown() if not self._hangs(p)]
         drops = [p for p in self._shown() if self._hangs(p)]
+        if lanes:
+            drops = [p for p in drops if self._is_unfolded(p)]
         for path in lanes:
             above = self._half_width(path)
             y += above + (LANE_GAP_MM if self.rule.lanes else 3.0)
@@ -109,6 +111,11 @@ class _Layout:
         for path in self.assembly.paths:
             if self.unfolded or path.side != "left":
                 yield path
+
+    def _is_unfolded(self, path: Path) -> bool:
+        """Whether a hanging path is shown: all are, unless they are folded away."""
+        kept = self.kept
+        return kept is None or path.run == kept or path.run.startswith(f"{kept} ")
 
     def _hangs(self, path: Path) -> bool:
         run = next(r for r in self.assembly.runs if r.name == path.run)

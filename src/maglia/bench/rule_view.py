@@ -4,6 +4,7 @@ Where the maker works: arrows walk, + and − change counts, digits write a coun
 """
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
@@ -21,9 +22,25 @@ from maglia.core.edit import (
     first_spot,
     set_count,
     set_length,
+    spot_of,
 )
 from maglia.core.measures import Links, parse_length
+from maglia.core.parts import Chain
 from maglia.core.record import DomainError
+
+EDGE_PX = 6.0
+
+
+@dataclass(frozen=True)
+class Edge:
+    """The end of a chain that is being drawn: its links before, and the count it stands at."""
+
+    spot: Spot
+    links: int
+    pitch_mm: float
+    hangs: bool
+    at: QPointF
+    count: int = 0
 
 
 class RuleView(RuleCanvas):
@@ -33,6 +50,8 @@ class RuleView(RuleCanvas):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme)
+        self.edge: Edge | None = None
+        self.setMouseTracking(True)
         self.entry = QLineEdit(self)
         self.entry.setAccessibleName("Count or length under the cursor")
         self.entry.hide()
@@ -45,10 +64,10 @@ class RuleView(RuleCanvas):
         control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         five = 5 if shift else 1
         key = event.key()
-        walk = self.mark_by if control else self.walk
+        walk: Callable[..., None] = self.mark_by if control else self.walk
         handled: dict[int, Callable[[], object]] = {
-            Qt.Key.Key_Right: partial(walk, five if control else 1),
-            Qt.Key.Key_Left: partial(walk, -(five if control else 1)),
+            Qt.Key.Key_Right: partial(walk, five) if control else partial(walk, 1, extend=shift),
+            Qt.Key.Key_Left: partial(walk, -five) if control else partial(walk, -1, extend=shift),
             Qt.Key.Key_Down: partial(self.change_lane, 1),
             Qt.Key.Key_Up: partial(self.change_lane, -1),
             Qt.Key.Key_Plus: partial(self.count_by, five),
@@ -82,11 +101,12 @@ class RuleView(RuleCanvas):
                 seen[members_spot] = None
         return sorted(seen, key=lambda spot: spot.path)
 
-    def walk(self, by: int) -> None:
-        """Move the cursor along its run."""
+    def walk(self, by: int, *, extend: bool = False) -> None:
+        """Move the cursor along its run; `extend` selects what it passes."""
         order, spot = self.order(), self.session.spot
         if order and spot in order:
-            self.session.go(order[min(max(order.index(spot) + by, 0), len(order) - 1)])
+            there = order[min(max(order.index(spot) + by, 0), len(order) - 1)]
+            self.session.go(there, extend=extend)
 
     def change_lane(self, by: int) -> None:
         """Move to the run above or below, in the order they are drawn."""
@@ -175,11 +195,62 @@ class RuleView(RuleCanvas):
                 return laid
         return None
 
+    def edge_under(self, place: QPointF) -> Edge | None:
+        """The outer end of a chain that a point is on: it can be drawn to another count."""
+        origin, scale = self.origin(), self.scale()
+        for laid in self.rule.laid:
+            thing = self.session.assembly.thing(laid.member)
+            if not isinstance(thing, Chain) or not thing.pitches_mm or laid.member.made_in:
+                continue
+            left, top, right, bottom = laid.box
+            end = origin + QPointF(*((left + right) / 2, bottom) if laid.hangs else (
+                right, (top + bottom) / 2)) * scale  # fmt: skip
+            if abs(end.x() - place.x()) < EDGE_PX and abs(end.y() - place.y()) < EDGE_PX:
+                spot = spot_of(self.session.piece, laid.member.run, laid.member.item)
+                if spot is not None and spot.path:
+                    pitch = sum(thing.pitches_mm) / len(thing.pitches_mm)
+                    return Edge(spot, laid.member.links, pitch, hangs=laid.hangs, at=place)
+        return None
+
+    def draw_to(self, place: QPointF) -> None:
+        """Show the count the drawn end stands at; whole links only, by two across the fold."""
+        edge = self.edge
+        if edge is None:
+            return
+        moved = place - edge.at
+        steps = round((moved.y() if edge.hangs else moved.x()) / self.scale() / edge.pitch_mm)
+        by = 2 * steps if edge.spot.path == (-1,) else steps
+        self.edge = replace(edge, count=max(edge.links + by, 1))
+        length = self.session.length(self.edge.count * edge.pitch_mm)
+        self.session.said.emit(f"{edge.spot.owner}: {self.edge.count} links, {length}.")
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.edge is not None:
+            self.draw_to(event.position())
+            return
+        over = self.edge_under(event.position())
+        shape = Qt.CursorShape.ArrowCursor
+        if over is not None:
+            shape = Qt.CursorShape.SizeVerCursor if over.hangs else Qt.CursorShape.SizeHorCursor
+        self.setCursor(shape)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """One undo step, however far it was drawn."""
+        edge, self.edge = self.edge, None
+        if edge is not None and edge.count and edge.count != edge.links:
+            self.session.attempt(lambda: set_count(self.session.piece, edge.spot, edge.count))
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
+        self.edge = self.edge_under(event.position())
+        if self.edge is not None:
+            self.session.go(self.edge.spot)
+            return
         laid = self.laid_under(event.position())
         if laid is not None:
-            self.session.go_to_member(laid.member)
+            extend = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            spot = spot_of(self.session.piece, laid.member.run, laid.member.item)
+            self.session.go(spot, extend=extend)
 
     def focusInEvent(self, event: object) -> None:
         self.update()

@@ -4,28 +4,32 @@ An edit is refused, with its reason, when the new piece cannot be built; otherwi
 there at once and the hang follows from a worker. Answers to older questions are dropped.
 """
 
+from __future__ import annotations
+
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from maglia.core.assembly import Assembly, Member
 from maglia.core.edit import Edited, Spot, count_at, opening_spot, quantity_at, spot_of
 from maglia.core.expand import expand
-from maglia.core.fit.found import Fitted
-from maglia.core.fit.hold import held, live, toggled_lock
-from maglia.core.fit.lever import where
-from maglia.core.fit.look import Trials
-from maglia.core.fit.solve import Solved, differences, fitted_counts, solve
-from maglia.core.hang.solve import Cancelled
 from maglia.core.measures import LengthUnit, format_length
-from maglia.core.piece import Piece
+from maglia.core.piece import Form, Piece
+from maglia.core.rearrange import Clip, copied, pasted, run_copied
 from maglia.core.record import DomainError
-from maglia.core.report import Findings, evaluate
 from maglia.core.tray import Tray
+from maglia.core.wear import as_worn
 from maglia.files.piece_json import read_piece, write_piece
+
+if TYPE_CHECKING:
+    from maglia.core.fit.found import Fitted
+    from maglia.core.fit.solve import Solved
+    from maglia.core.report import Findings
 
 SLOW_SECONDS = 0.5
 """Work that takes longer says how far it is."""
@@ -59,31 +63,41 @@ class _Work(QRunnable):
         out: _Answer,
         *,
         fits: bool,
+        halted: Callable[[], bool],
     ) -> None:
         super().__init__()
+        self.halted = halted
         self.piece, self.number, self.latest, self.out = piece, number, latest, out
         self.before, self.fits = before, fits
 
     def run(self) -> None:
+        from maglia.core.fit.look import Trials
+        from maglia.core.fit.solve import solve
+        from maglia.core.hang.solve import Cancelled
+        from maglia.core.report import evaluate
+
         try:
             found = evaluate(self.piece, self._stale, self.before)
-            self.out.ready.emit(self.number, found)
-            if self.fits and live(self.piece):
+            self._tell(found)
+            if self.fits:
                 last = (found.assembly, found.hung) if found.hung else None
-                trials = Trials(self._stale, self._looked, last)
-                self.out.ready.emit(self.number, solve(self.piece, trials))
+                trials = Trials(lambda: self._stale() or self.halted(), self._looked, last)
+                self._tell(solve(self.piece, trials))
         except Cancelled:
             return
-        except RuntimeError:
-            return  # the window has gone meanwhile
         except Exception as error:  # noqa: BLE001  # handed to the interface thread, which raises it
-            self.out.ready.emit(self.number, error)
+            self._tell(error)
+
+    def _tell(self, found: object) -> None:
+        with suppress(RuntimeError):  # the window has gone meanwhile
+            self.out.ready.emit(self.number, found)
 
     def _stale(self) -> bool:
         return self.latest() != self.number
 
     def _looked(self, looks: int) -> None:
-        self.out.looked.emit(self.number, looks)
+        with suppress(RuntimeError):
+            self.out.looked.emit(self.number, looks)
 
 
 class Session(QObject):
@@ -111,7 +125,12 @@ class Session(QObject):
         self._answer.ready.connect(self._on_answer)
         self._answer.looked.connect(self._on_looked)
         self.fitted: dict[str, Fitted] = {}
+        self.anchor: Spot | None = None
+        self.clip = Clip()
+        self.way = 0
         self._began = 0.0
+        self._halted = self._awaited = 0
+        self._waiting: _Work | None = None
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._reset(Piece(name="Untitled"), None)
@@ -130,6 +149,11 @@ class Session(QObject):
     def edited(self) -> bool:
         return self.states[self.now].piece is not self.saved
 
+    @property
+    def at_rest(self) -> bool:
+        """Whether every answer for the piece as it is now has come."""
+        return self._awaited <= 0
+
     def length(self, mm: float | None) -> str:
         """A length in the display unit."""
         return "unknown" if mm is None else format_length(mm, self.unit, with_unit=True)
@@ -140,6 +164,9 @@ class Session(QObject):
 
     def fitted_spots(self) -> list[tuple[Spot, str]]:
         """Spots whose count a fit sets, with the fit's name."""
+        from maglia.core.fit.lever import where
+        from maglia.core.fit.solve import fitted_counts
+
         set_by = fitted_counts(self.piece)
         return [
             (spot, set_by[where(spot)])
@@ -161,8 +188,19 @@ class Session(QObject):
             raise DomainError(f"{path.name}: {fault}") from None
         self._reset(piece, None if as_copy else path)
 
-    def start_new(self) -> None:
-        self._reset(Piece(name="Untitled", wearer=self.piece.wearer), None)
+    def start_new(self, piece: Piece | None = None, words: str = "begun") -> None:
+        """An empty bench, or a piece to begin with: not saved anywhere yet, its fits solved."""
+        empty = Piece(name="Untitled", wearer=self.piece.wearer, form=Form(kind="bust"))
+        self._reset(piece or empty, None, words, fits=piece is not None)
+        if piece is not None:
+            self.saved = empty
+            self.changed.emit()
+
+    def take_up(self, piece: Piece, path: Path | None) -> None:
+        """Go on with work that was cut off: it is edited, and its file still the older one."""
+        self._reset(piece, path, "taken up again")
+        self.saved = Piece()
+        self.changed.emit()
 
     def save(self, path: Path) -> None:
         write_piece(self.piece, path)
@@ -170,20 +208,25 @@ class Session(QObject):
         self.said.emit(f"Saved as {path.name}.")
         self.changed.emit()
 
-    def _reset(self, piece: Piece, path: Path | None) -> None:
+    def _reset(
+        self, piece: Piece, path: Path | None, words: str = "opened", *, fits: bool = False
+    ) -> None:
         spot = opening_spot(piece)
         self.path, self.saved = path, piece
-        self.states, self.now = [State(piece, spot, "opened")], 0
-        self.findings = None
-        self._spot, self.mark = spot, 0
-        self._renew(expand(piece))
+        self.states, self.now = [State(piece, spot, words)], 0
+        self.findings, self.fitted = None, {}
+        self._spot, self.mark, self.anchor, self.way = spot, 0, None, 0
+        self._renew(expand(piece), fits=fits)
 
     # --- editing ------------------------------------------------------------------------------
 
     def apply(self, edited: Edited) -> bool:
         """Take over an edit. Returns False, saying why, if the new piece cannot be built. What
         a fit had set and the maker sets now is pinned; then the fits are solved again."""
-        edited = replace(edited, piece=held(self.piece, edited.piece, edited.spot))
+        if self.piece.fits:
+            from maglia.core.fit.hold import held
+
+            edited = replace(edited, piece=held(self.piece, edited.piece, edited.spot))
         try:
             assembly = expand(edited.piece)
         except DomainError as fault:
@@ -192,6 +235,7 @@ class Session(QObject):
         del self.states[self.now + 1 :]
         self.states[self.now] = replace(self.states[self.now], spot=self._spot, mark=self.mark)
         self._spot = edited.spot if edited.spot is not None else self._spot
+        self.anchor = None
         self.states.append(State(edited.piece, self._spot, edited.words, self.mark))
         self.now += 1
         self._renew(assembly, fits=True)
@@ -207,8 +251,10 @@ class Session(QObject):
             return False
         return self.apply(edited)
 
-    def step(self, by: int) -> None:
-        """Undo (−1) or redo (+1)."""
+    def step(self, by: int, *, far: bool = False) -> None:
+        """Undo (−1) or redo (+1); or `far` to another state of the history."""
+        if far and by == 0:
+            return
         target = self.now + by
         if not 0 <= target < len(self.states):
             self.said.emit("Nothing to undo." if by < 0 else "Nothing to redo.")
@@ -217,13 +263,65 @@ class Session(QObject):
         self.now = target
         self._spot, self.mark = self.states[target].spot, self.states[target].mark
         self._renew(expand(self.piece))
-        self.said.emit(f"{'Undone' if by < 0 else 'Redone'}: {words}.")
+        done = f"Back at: {self.states[target].words}" if far else (
+            f"{'Undone' if by < 0 else 'Redone'}: {words}"
+        )  # fmt: skip
+        self.said.emit(f"{done}.")
 
-    def go(self, spot: Spot | None, mark: int = 0) -> None:
-        """Move the cursor."""
-        if spot != self._spot or mark != self.mark:
-            self._spot, self.mark = spot, mark
+    def go(self, spot: Spot | None, mark: int = 0, *, extend: bool = False) -> None:
+        """Move the cursor; `extend` keeps the other end of the selection where it was."""
+        anchor = (self.anchor or self._spot) if extend else None
+        if spot != self._spot or mark != self.mark or anchor != self.anchor:
+            self._spot, self.mark, self.anchor = spot, mark, anchor
             self.moved.emit()
+
+    def stretch(self) -> tuple[Spot, int] | None:
+        """The inner end of what is selected, and how many items: one without a selection."""
+        spot, anchor = self._spot, self.anchor
+        if spot is None:
+            return None
+        same = anchor is not None and anchor.owner == spot.owner and anchor.path and spot.path
+        if not same or anchor is None or anchor.path[:-1] != spot.path[:-1]:
+            return spot, 1
+        low, high = sorted((anchor.path[-1], spot.path[-1]))
+        return Spot(spot.owner, (*spot.path[:-1], low)), high - low + 1
+
+    def selected_spots(self) -> list[Spot]:
+        """Every spot of the selection, in order outward."""
+        found = self.stretch()
+        if found is None:
+            return []
+        spot, count = found
+        if not spot.path:
+            return [spot]
+        return [Spot(spot.owner, (*spot.path[:-1], spot.path[-1] + k)) for k in range(count)]
+
+    def change_stretch(self, edit: Callable[[Piece, Spot, int], Edited]) -> bool:
+        """Apply an edit of the selection, which is gone afterwards."""
+        found = self.stretch()
+        if found is None:
+            self.said.emit("There is nothing under the cursor yet.")
+            return False
+        spot, count = found
+        self.anchor = None
+        return self.attempt(lambda: edit(self.piece, spot, count))
+
+    def copy(self, *, whole_run: bool = False) -> bool:
+        """Keep the selection, or its whole run, to be pasted."""
+        found = self.stretch()
+        if found is None:
+            self.said.emit("There is nothing under the cursor to copy.")
+            return False
+        spot, count = found
+        self.clip = run_copied(self.piece, spot.owner) if whole_run else copied(
+            self.piece, spot, count
+        )  # fmt: skip
+        what = spot.owner if whole_run else f"{count} item{'s' if count > 1 else ''}"
+        self.said.emit(f"Copied: {what}. Ctrl+V puts it in after the cursor.")
+        return True
+
+    def paste(self) -> bool:
+        return self.attempt(lambda: pasted(self.piece, self._spot, self.clip))
 
     def go_to_member(self, member: Member) -> None:
         self.go(spot_of(self.piece, member.run, member.item))
@@ -234,11 +332,26 @@ class Session(QObject):
 
     # --- results ------------------------------------------------------------------------------
 
+    @property
+    def shown(self) -> Piece:
+        """The piece as it is worn in the way that is shown; 0 is the whole piece."""
+        ways = self.piece.ways
+        return as_worn(self.piece, ways[self.way - 1]) if 0 < self.way <= len(ways) else self.piece
+
+    def show_way(self, way: int) -> None:
+        """Show another way to wear the piece; 0 shows all of it."""
+        self.way = way
+        names = ["the whole piece", *(w.name for w in self.piece.ways)]
+        self._renew(expand(self.shown))
+        self.said.emit(f"Shown: {names[way]}.")
+
     def _renew(self, assembly: Assembly, *, fits: bool = False) -> None:
-        self.assembly = assembly
+        if self.way > len(self.piece.ways):
+            self.way = 0
+        self.assembly = expand(self.shown) if self.way else assembly
         self._by_spot: dict[Spot, list[Member]] = {}
         known: dict[tuple[str, int], Spot | None] = {}
-        for member in assembly.members:
+        for member in self.assembly.members:
             key = (member.run, member.item)
             if key not in known:
                 known[key] = spot_of(self.piece, *key)
@@ -249,10 +362,26 @@ class Session(QObject):
         number = self.number
         self._pool.clear()
         self._began = time.monotonic()
-        self._pool.start(
-            _Work(self.piece, number, self._latest, self.findings, self._answer, fits=fits)
+        fits = fits and not self.way and not all(fit.locked for fit in self.piece.fits)
+        self._awaited = 2 if fits else 1
+        work = _Work(
+            self.shown,
+            number,
+            self._latest,
+            self.findings,
+            self._answer,
+            fits=fits,
+            halted=lambda: self._halted == number,
         )
+        self._waiting = work  # only the newest is ever begun
+        QTimer.singleShot(0, self, self._begin)
         self.changed.emit()
+
+    def _begin(self) -> None:
+        """Hand the newest question to the worker, once what is on the screen is drawn."""
+        work, self._waiting = self._waiting, None
+        if work is not None:
+            self._pool.start(work)
 
     def _latest(self) -> int:
         return self.number
@@ -267,22 +396,31 @@ class Session(QObject):
     def _on_answer(self, number: int, found: object) -> None:
         if number != self.number:
             return
+        self._awaited -= 1
+        if isinstance(found, Exception):
+            self._awaited = 0
         if isinstance(found, DomainError):
             self.said.emit(f"{found}.")
         elif isinstance(found, Exception):
             raise found
-        elif isinstance(found, Findings):
-            self.findings = found
+        elif hasattr(found, "readings"):
+            self.findings = found  # type: ignore[assignment]
             self.found.emit()
-        elif isinstance(found, Solved):
-            self._take_solved(found)
+        else:
+            self._take_solved(found)  # type: ignore[arg-type]
 
     def _take_solved(self, solved: Solved) -> None:
         """What the fits changed becomes part of the edit that asked for it."""
+        from maglia.core.fit.solve import differences
+
         self.fitted = {one.fit.name: one for one in solved.fitted}
+        hindered = [one for one in solved.fitted if one.hindrance and not one.fit.locked]
         if solved.piece == self.piece:
             self.found.emit()
-            if time.monotonic() - self._began > SLOW_SECONDS:
+            if hindered:
+                first = hindered[0]
+                self.said.emit(f"{first.fit.name}: {first.hindrance}.")
+            elif time.monotonic() - self._began > SLOW_SECONDS:
                 self.said.emit(f"{self.states[self.now].words} · the fits hold.")
             return
         changed = "; ".join(differences(self.piece, solved.piece))
@@ -300,6 +438,8 @@ class Session(QObject):
         if answer is None:
             self.said.emit("There is no such answer yet: the fit is solved after an edit.")
             return
+        from maglia.core.fit.hold import toggled_lock
+
         piece = toggled_lock(answer.piece, name)
         self.apply(Edited(piece, f"{name}: {'; '.join(answer.changed)}"))
 
@@ -309,17 +449,17 @@ class Session(QObject):
 
     def stop_solving(self) -> bool:
         """Leave the fits as they are; True if they were being solved."""
-        if self.findings is None or self.findings.assembly is not self.assembly:
+        if self.findings is None or self.findings.assembly.piece is not self.shown:
             return False
         if not self._pool.activeThreadCount():
             return False
-        self.number += 1
-        self._pool.clear()
+        self._halted, self._awaited = self.number, 0
         self.said.emit("Stopped: the fits stay as they were.")
         return True
 
     def finish(self) -> None:
         """Stop the worker; called once, when the window closes."""
         self.number += 1
+        self._waiting = None
         self._pool.clear()
         self._pool.waitForDone()

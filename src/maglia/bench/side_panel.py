@@ -1,17 +1,32 @@
 """Beside the form: readings as small gauges, checks worst first, the cut list and the count."""
 
+from __future__ import annotations
+
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QFontMetrics,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from maglia.bench.fit_list import FitList
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
-from maglia.core.checks import Check
-from maglia.core.report import Findings
+from maglia.bench.trade_words import explained
+from maglia.core.measures import MM_PER, LengthUnit
+
+if TYPE_CHECKING:
+    from maglia.core.checks import Check
+    from maglia.core.report import Findings
 
 ROW = 30
 HEADINGS = ("READINGS", "FITS", "CHECKS", "CUT AND RINGS")
@@ -41,7 +56,9 @@ class Gauge:
     """What a fit wishes it to be."""
 
 
-def gauges(found: Findings, length: Callable[[float | None], str]) -> list[Gauge]:
+def gauges(
+    found: Findings, length: Callable[[float | None], str], unit: LengthUnit = "mm"
+) -> list[Gauge]:
     """The readings of a piece in the order a maker looks at them."""
     rows = []
     closed = found.closed_length_mm
@@ -64,10 +81,15 @@ def gauges(found: Findings, length: Callable[[float | None], str]) -> list[Gauge
     total = found.balance.total_g
     limit = HEAVY_EARRING_G if found.assembly.piece.sort == "earring" else HEAVY_STRAND_G
     rows.append(Gauge("weight", f"{total:.1f} g", total, 0, limit * 1.2, (0, limit)))
-    return [_with_target(row, found) for row in rows]
+    return [_with_target(row, found, unit) for row in rows]
 
 
-def _with_target(row: Gauge, found: Findings) -> Gauge:
+def _small(mm: float, unit: LengthUnit) -> str:
+    """A small difference with its sign, in the display unit."""
+    return f"{mm:+.1f} mm" if unit == "mm" else f"{mm / MM_PER[unit]:+.2f} {unit}"
+
+
+def _with_target(row: Gauge, found: Findings, unit: LengthUnit) -> Gauge:
     """The gauge with the wish of a fit for the same reading, and its tolerance as the band."""
     name = row.name.replace("fall, ", "fall of ")
     for stand in found.fits:
@@ -77,7 +99,7 @@ def _with_target(row: Gauge, found: Findings) -> Gauge:
                 band = (figure.wished - reach, figure.wished + reach)
                 if figure.bound == "at least":
                     band = (figure.wished, row.high)
-                hint = "exact" if abs(figure.off) < 0.05 else f"{figure.off:+.1f} mm"
+                hint = "exact" if abs(figure.off) < 0.05 else _small(figure.off, unit)
                 return replace(row, target=figure.wished, band=band, hint=hint)
     return row
 
@@ -92,9 +114,18 @@ class Readings(QWidget):
         self.setAccessibleName("Readings")
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
+    def event(self, event: QEvent) -> bool:
+        """On hover: what the words of the reading mean."""
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            k = event.pos().y() // ROW
+            words = explained(self.rows[k].name) if 0 <= k < len(self.rows) else ""
+            QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().event(event)
+
     def refresh(self) -> None:
         found = self.session.findings
-        self.rows = gauges(found, self.session.length) if found else []
+        self.rows = gauges(found, self.session.length, self.session.unit) if found else []
         self.setAccessibleDescription("; ".join(f"{r.name} {r.words}" for r in self.rows))
         self.setFixedHeight(max(len(self.rows) * ROW, ROW))
         self.update()
@@ -143,9 +174,13 @@ class Readings(QWidget):
 
 
 class CheckList(QWidget):
-    """What is wrong, worst first. Enter goes there, R repairs. Signal `repair_wanted(Check)`."""
+    """What is wrong, worst first. Enter goes there, R repairs, A keeps it with a note.
+
+    Signals `visit_wanted(Check)`, `repair_wanted(Check)`, `accept_wanted(Check)`.
+    """
 
     repair_wanted = Signal(object)
+    accept_wanted = Signal(object)
     visit_wanted = Signal(object)
 
     def __init__(self, session: Session, theme: Theme) -> None:
@@ -224,6 +259,8 @@ class CheckList(QWidget):
             self.visit_wanted.emit(self.checks[self.current])
         elif key == Qt.Key.Key_R and self.checks:
             self.repair_wanted.emit(self.checks[self.current])
+        elif key == Qt.Key.Key_A and self.checks:
+            self.accept_wanted.emit(self.checks[self.current])
         else:
             super().keyPressEvent(event)
 

@@ -8,11 +8,13 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
+from maglia.bench.keeper import Keeper, kept_work
 from maglia.bench.session import Session
+from maglia.bench.settings import Settings, kept_work_path, settings_path
 from maglia.bench.theme import THEMES, apply_theme, load_fonts
 from maglia.bench.window import Window
 from maglia.core.record import DomainError
-from maglia.demo import demo_tray
+from maglia.demo import demo_path, demo_tray
 from maglia.memory import settle
 
 SHOT_SECONDS = 30.0
@@ -21,9 +23,9 @@ ROOMS = ("bench",)
 
 @dataclass(frozen=True)
 class Wishes:
-    """What the command line asked for."""
+    """What the command line asked for; without a path, the last piece."""
 
-    path: Path
+    path: Path | None
     as_copy: bool
     shot: Path | None
     size: tuple[int, int]
@@ -40,17 +42,33 @@ def run_window(wishes: Wishes) -> int:
     assert isinstance(app, QApplication)
     app.setApplicationName("Maglia")
     load_fonts()
-    theme = THEMES[wishes.theme or _desktop_theme(app)]
+    settings = Settings(settings_path() if wishes.shot is None else None)
+    theme = THEMES[wishes.theme or settings["theme"] or _desktop_theme(app)]
     apply_theme(app, theme)
     session = Session(demo_tray())
-    session.open(wishes.path, as_copy=wishes.as_copy)
-    window = Window(session, theme)
+    path = _first_piece(wishes, settings)
+    session.open(path, as_copy=wishes.as_copy or path != wishes.path)
+    session.unit = settings["unit"]
+    keeper = Keeper(session, kept_work_path()) if wishes.shot is None else None
+    kept = kept_work(keeper.path) if keeper else None
+    window = Window(session, theme, settings, keeper)
+    window.form.moves = settings["motion"]
     window.resize(*wishes.size)
     window.setMinimumSize(900, 600)
     window.show()
+    if kept is not None:
+        window.offer(kept)
     if wishes.shot is None:
         return app.exec()
     return _shoot(app, window, wishes.shot)
+
+
+def _first_piece(wishes: Wishes, settings: Settings) -> Path:
+    """The piece that was asked for, else the last one, else the demo."""
+    if wishes.path is not None:
+        return wishes.path
+    last = settings["last_piece"]
+    return Path(last) if last and Path(last).exists() else demo_path()
 
 
 def _desktop_theme(app: QApplication) -> str:

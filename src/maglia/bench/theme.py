@@ -102,6 +102,15 @@ QMenu::item { padding: 4px 20px; border-radius: 3px; }
 QMenu::item:selected { background: $paper_edge; }
 QPushButton { background: $paper; border: 1px solid $paper_edge; border-radius: 4px;
   padding: 4px 12px; }
+QComboBox { background: $paper; border: 1px solid $paper_edge; border-radius: 4px;
+  padding: 4px 8px; }
+QComboBox:focus { border-color: $good; }
+QComboBox::drop-down { border: 0; width: 18px; }
+QComboBox QAbstractItemView { background: $paper; border: 1px solid $paper_edge; }
+QTabWidget::pane { border: 1px solid $paper_edge; background: $paper; }
+QTabBar::tab { background: $paper; color: $quiet; padding: 5px 12px; border: 0; }
+QTabBar::tab:selected { color: $good; font-weight: 600; }
+QTextBrowser { background: $paper; border: 0; }
 QPushButton:focus { border-color: $good; }
 QToolTip { background: $paper; color: $ink; border: 1px solid $paper_edge; }
 """)

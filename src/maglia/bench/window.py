@@ -1,17 +1,16 @@
-"""The window: puts the rooms, views and actions together. It composes; the session works."""
+"""The window: puts rooms, views and actions together. It composes; commands and session work."""
+
+from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
@@ -22,27 +21,25 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from maglia.bench.actions import ACTIONS, RULE_KEYS, Action
+from maglia.bench import commands
+from maglia.bench.actions import ACTIONS, Action
+from maglia.bench.banner import Banner
 from maglia.bench.form_view import FormView
+from maglia.bench.history_strip import HistoryStrip
 from maglia.bench.insert_line import InsertLine
+from maglia.bench.keeper import Keeper, Kept
 from maglia.bench.letters import Letters
-from maglia.bench.regrade_table import RegradeTable
 from maglia.bench.rule_view import RuleView
 from maglia.bench.session import Session
+from maglia.bench.settings import Settings
 from maglia.bench.side_panel import SidePanel
-from maglia.bench.theme import THEMES, Theme, apply_theme
-from maglia.core.checks import Check
-from maglia.core.edit import Edited, Spot, delete, set_count, spot_of
-from maglia.core.fit.hold import toggled_pin
-from maglia.core.fit.lever import where
-from maglia.core.fit.words import written
-from maglia.core.piece import Piece, Wearer
+from maglia.bench.start_panel import StartPanel
+from maglia.bench.theme import Theme, apply_theme
+from maglia.core.edit import spot_of
 from maglia.core.record import DomainError
-from maglia.demo import demo_path
-from maglia.files.piece_json import write_atomically
-from maglia.files.tables import counts_csv, cut_list_csv
 
-FILES = "Maglia pieces (*.json)"
+if TYPE_CHECKING:
+    from maglia.core.checks import Check
 
 
 class Window(QMainWindow):
@@ -52,66 +49,57 @@ class Window(QMainWindow):
     form: FormView
     rule: RuleView
     side: SidePanel
+    history: HistoryStrip
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(
+        self,
+        session: Session,
+        theme: Theme,
+        settings: Settings | None = None,
+        keeper: Keeper | None = None,
+    ) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        self.settings, self.keeper = settings or Settings(), keeper
         self.form = FormView(session, theme)
         self.rule = RuleView(session, theme)
         self.letters = Letters(session, theme)
         self.side = SidePanel(session, theme)
-        self.insert = InsertLine(session, self._offered_actions)
-        self.insert.hide()
+        self.insert = InsertLine(session, self._offered_actions, self.settings)
+        self.start = StartPanel(session, theme)
+        self.history = HistoryStrip(session)
+        self.banner = Banner()
         self.setCentralWidget(self._composed())
         self._add_actions()
-        self.form.keys = self.rule
-        self.rule.insert_wanted.connect(lambda: self.insert.open())
-        self.insert.closed.connect(self.rule.setFocus)
-        self.side.fits.change_wanted.connect(self.change_fit)
-        self.side.checks.visit_wanted.connect(self.visit)
-        self.side.checks.repair_wanted.connect(self.repair)
-        for signal in (session.changed, session.reshown):
-            signal.connect(self.on_changed)
-        session.said.connect(self.message.setText)
+        self._connect()
         self.on_changed()
         self.rule.setFocus()
 
     # --- composing ----------------------------------------------------------------------------
 
     def _composed(self) -> QWidget:
-        left = QWidget()
-        column = QVBoxLayout(left)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(self.form)
-        below = QWidget()
-        stack = QVBoxLayout(below)
-        stack.setContentsMargins(0, 0, 0, 0)
-        stack.setSpacing(0)
-        stack.addWidget(self.letters)
-        stack.addWidget(self.rule, 1)
-        split.addWidget(below)
-        split.setStretchFactor(0, 3)
-        split.setStretchFactor(1, 2)
-        split.setSizes([430, 330])
-        split.setHandleWidth(1)
-        column.addWidget(split, 1)
-        column.addWidget(self.insert)
+        self.desk = self._desk()
+        left = _column(self.desk, self.start, self.history, self.insert)
+        for panel in (self.start, self.history, self.insert, self.banner):
+            panel.hide()
         across = QSplitter(Qt.Orientation.Horizontal)
         across.addWidget(left)
         across.addWidget(self.side)
         across.setStretchFactor(0, 1)
         across.setSizes([980, 300])
         across.setHandleWidth(1)
-        whole = QWidget()
-        rows = QVBoxLayout(whole)
-        rows.setContentsMargins(0, 0, 0, 0)
-        rows.setSpacing(0)
-        rows.addWidget(self._top())
-        rows.addWidget(across, 1)
-        rows.addWidget(self._bottom())
-        return whole
+        return _column(self._top(), self.banner, across, self._bottom(), stretched=across)
+
+    def _desk(self) -> QWidget:
+        """The form over the letters and the half-rule."""
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(self.form)
+        split.addWidget(_column(self.letters, self.rule, stretched=self.rule))
+        split.setStretchFactor(0, 3)
+        split.setStretchFactor(1, 2)
+        split.setSizes([430, 330])
+        split.setHandleWidth(1)
+        return split
 
     def _top(self) -> QWidget:
         bar = QWidget()
@@ -126,6 +114,7 @@ class Window(QMainWindow):
         self.name = QLabel()
         self.name.setObjectName("pieceName")
         self.wearer = self._menu_button("Wearer")
+        self.ways = self._menu_button("Way to wear it")
         self.units = self._menu_button("Display unit")
         self.more = self._menu_button("Menu")
         self.more.setText("Menu ▾")
@@ -133,7 +122,7 @@ class Window(QMainWindow):
         row.addStretch(1)
         row.addWidget(self.name)
         row.addStretch(1)
-        for button in (self.wearer, self.units, self.more):
+        for button in (self.wearer, self.ways, self.units, self.more):
             row.addWidget(button)
         return bar
 
@@ -168,9 +157,28 @@ class Window(QMainWindow):
                 menus[action.menu] = self.more.menu().addMenu(action.menu)
             menus[action.menu].addAction(made)
         for wearer in self.session.tray.wearers:
-            self.wearer.menu().addAction(wearer.role, partial(self.dress, wearer))
+            self.wearer.menu().addAction(wearer.role, partial(commands.dress, self, wearer))
         for unit in ("mm", "cm", "in"):
-            self.units.menu().addAction(unit, partial(self.session.show_in, unit))
+            self.units.menu().addAction(unit, partial(commands.show_in, self, unit))
+
+    def _connect(self) -> None:
+        session, checks = self.session, self.side.checks
+        self.form.keys = self.rule
+        self.rule.insert_wanted.connect(lambda: self.insert.open())
+        for panel in (self.insert, self.history, self.start):
+            panel.closed.connect(self.to_the_rule)
+        self.history.compared.connect(self.form.compare)
+        self.start.chosen.connect(partial(commands.start_with, self))
+        self.start.demo_wanted.connect(partial(commands.open_demo, self))
+        self.side.fits.change_wanted.connect(self.change_fit)
+        checks.visit_wanted.connect(self.visit)
+        checks.repair_wanted.connect(lambda check: self._try(commands.repair, check))
+        checks.accept_wanted.connect(lambda check: self._try(commands.accept, check))
+        for signal in (session.changed, session.reshown):
+            signal.connect(self.on_changed)
+        session.said.connect(self.message.setText)
+
+    # --- actions ------------------------------------------------------------------------------
 
     def _offered_actions(self, text: str) -> list[tuple[str, str, Callable[[], object]]]:
         words = text.lower().split()
@@ -181,153 +189,46 @@ class Window(QMainWindow):
         ]
 
     def _do_and_stay(self, action: Action) -> bool:
+        self.insert.leave()
         self.do(action)
-        return True
+        return False
 
     def do(self, action: Action) -> None:
         """Run one action; what cannot be done is said in the message line."""
+        self._try(lambda w: action.do(w))
+
+    def _try(self, command: Callable[..., object], *arguments: object) -> None:
         try:
-            action.do(self)
+            command(self, *arguments)
         except DomainError as fault:
             self.session.said.emit(f"Not done: {fault}.")
 
-    # --- what the session tells ---------------------------------------------------------------
-
-    def on_changed(self) -> None:
-        edited = " · edited" if self.session.edited else ""
-        self.name.setText(self.session.piece.name + edited)
-        self.setWindowTitle(f"{self.session.piece.name}{edited} — Maglia")
-        self.wearer.setText(f"{self.session.piece.wearer.role} ▾")
-        self.units.setText(f"{self.session.unit} ▾")
-
-    # --- actions ------------------------------------------------------------------------------
-
-    def new_piece(self) -> None:
-        if self._may_leave():
-            self.session.start_new()
-            self.rule.setFocus()
+    def to_the_rule(self) -> None:
+        self.desk.show()
+        self.rule.setFocus()
+        if not self.session.piece.runs and not self.session.piece.rows:
             self.session.said.emit("An empty bench. Enter puts in the first part.")
 
-    def choose_and_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a piece", "", FILES)
-        if name and self._may_leave():
-            self.session.open(Path(name))
-
-    def open_demo(self) -> None:
-        if self._may_leave():
-            self.session.open(demo_path(), as_copy=True)
-
-    def save(self) -> bool:
-        return self.save_as() if self.session.path is None else self._save_to(self.session.path)
-
-    def save_as(self) -> bool:
-        suggested = f"{self.session.piece.name}.json"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the piece", suggested, FILES)
-        return self._save_to(Path(name)) if name else False
-
-    def _save_to(self, path: Path) -> bool:
-        self.session.save(path)
-        return True
-
-    def export(self, what: str) -> None:
-        """Write the cut list or the count as CSV."""
-        found = self.session.findings
-        if found is None:
-            raise DomainError("there is nothing to write yet")
-        suggested = f"{self.session.piece.name} {what}.csv"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the list", suggested, "Lists (*.csv)")
-        if name:
-            write_atomically(Path(name), {"cuts": cut_list_csv, "counts": counts_csv}[what](found))
-            self.session.said.emit(f"Saved as {Path(name).name}.")
-
-    def delete(self) -> None:
-        spot = self.session.spot
-        if spot is not None:
-            self.session.attempt(lambda: delete(self.session.piece, spot))
-
-    def rename(self) -> None:
-        name, taken = QInputDialog.getText(
-            self, "Name the piece", "Name", text=self.session.piece.name
-        )
-        if taken and name.strip():
-            piece = replace(self.session.piece, name=name.strip()[:120])
-            self.session.apply(Edited(piece, f"named {name.strip()[:120]}"))
-
-    def dress(self, wearer: Wearer) -> None:
-        piece = replace(self.session.piece, wearer=wearer)
-        self.session.apply(Edited(piece, f"for {wearer.role}"))
-
-    def regrade(self) -> None:
-        """The piece for every wearer of the tray, as a table in a window of its own."""
-        if not self.session.piece.runs and not self.session.piece.rows:
-            raise DomainError("there is nothing to regrade yet")
-        table = RegradeTable(self.session.piece, self.session.tray.wearers, self)
-        table.taken.connect(self._take_graded)
-        table.show()
-
-    def _take_graded(self, piece: Piece) -> None:
-        self.session.apply(Edited(piece, f"for {piece.wearer.role}"))
-
-    def next_unit(self) -> None:
-        order = ("mm", "cm", "in")
-        self.session.show_in(order[(order.index(self.session.unit) + 1) % 3])  # type: ignore[arg-type]
-
-    def next_form(self) -> None:
-        """Hang the piece on the next kind of form."""
-        order = ("bust", "wrist", "ankle", "ear", "board")
-        form = self.session.piece.form
-        kind = order[(order.index(form.kind) + 1) % len(order)]
-        piece = replace(self.session.piece, form=replace(form, kind=kind))  # type: ignore[arg-type]
-        self.session.apply(Edited(piece, f"hung on the {kind}"))
-
-    def next_posture(self) -> None:
-        """The bust's next posture, or the board's next neckline."""
-        form = self.session.piece.form
-        field, order = ("posture", ("upright", "easy", "sloping"))
-        if form.kind == "board":
-            field, order = ("neckline", ("straight", "round", "vee"))
-        elif form.kind != "bust":
-            raise DomainError(f"a {form.kind} has one shape; bust and board have several")
-        following = order[(order.index(getattr(form, field)) + 1) % 3]
-        changed = replace(form, **{field: following})  # type: ignore[arg-type]
-        piece = replace(self.session.piece, form=changed)
-        self.session.apply(Edited(piece, f"{field}: {following}"))
-
-    def next_theme(self) -> None:
-        self.set_theme(THEMES["slate" if self.theme.name == "felt" else "felt"])
+    def begin(self, *, collection: bool = False) -> None:
+        """Ask the short question a new piece starts from."""
+        self.desk.hide()
+        self.start.open(collection=collection)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for view in (self.form, self.rule, self.letters, self.side):
+        for view in (self.form, self.rule, self.letters, self.side, self.start):
             view.set_theme(theme)
-
-    def show_keys(self) -> None:
-        lines = [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in RULE_KEYS]
-        lines += [
-            f"<tr><td><b>{a.keys}</b>&nbsp;&nbsp;</td><td>{a.words}</td></tr>" for a in ACTIONS
-        ]
-        box = QMessageBox(self)
-        box.setWindowTitle("All keys")
-        box.setText(f"<table>{''.join(lines)}</table>")
-        box.exec()
 
     def change_fit(self, name: str) -> None:
         """Write the wish of a fit anew in the insert line."""
+        from maglia.core.fit.words import written
+
         fit = next((f for f in self.session.piece.fits if f.name == name), None)
         if fit is not None:
             self.insert.open(written(fit))
-
-    def toggle_pin(self) -> None:
-        """Keep the count under the cursor from every fit, or give it free."""
-        spot = self.session.spot
-        if spot is None or not spot.path:
-            raise DomainError("there is no count under the cursor to pin")
-        piece = toggled_pin(self.session.piece, spot)
-        pinned = len(piece.pinned) > len(self.session.piece.pinned)
-        self.session.apply(Edited(piece, f"{where(spot)} {'pinned' if pinned else 'free'}", spot))
 
     def visit(self, check: Check) -> None:
         """Go to what a check is about."""
@@ -336,17 +237,46 @@ class Window(QMainWindow):
             if spot is not None:
                 self.session.go(spot)
 
-    def repair(self, check: Check) -> None:
-        """Do the first repair a check offers."""
-        if not check.repairs:
-            self.session.said.emit("This one is repaired by hand: see what it says.")
-            return
-        first = check.repairs[0]
-        spot = spot_of(self.session.piece, first.run, first.item)
-        if isinstance(spot, Spot):
-            self.session.attempt(lambda: set_count(self.session.piece, spot, first.count))
+    def offer(self, kept: Kept) -> None:
+        """Offer work that was cut off; until it is answered nothing overwrites it."""
+        if self.keeper is not None:
+            self.keeper.waits = True
+        self.banner.ask(
+            f"Work on “{kept.piece.name}” of {kept.clock} was cut off before it was saved.",
+            ("Take it up", partial(self._take_up, kept)),
+            ("Leave it", self._leave_kept),
+        )
 
-    def _may_leave(self) -> bool:
+    def _take_up(self, kept: Kept) -> None:
+        if self.keeper is not None:
+            self.keeper.waits = False
+        self.session.take_up(kept.piece, kept.path)
+        self.session.said.emit(f"“{kept.piece.name}” as it was. Save it with Ctrl+S.")
+        self.rule.setFocus()
+
+    def _leave_kept(self) -> None:
+        if self.keeper is not None:
+            self.keeper.waits = False
+            self.keeper.on_changed()
+        self.rule.setFocus()
+
+    # --- what the session tells ---------------------------------------------------------------
+
+    def on_changed(self) -> None:
+        piece = self.session.piece
+        edited = " · edited" if self.session.edited else ""
+        self.name.setText(piece.name + edited)
+        self.setWindowTitle(f"{piece.name}{edited} — Maglia")
+        self.wearer.setText(f"{piece.wearer.role} ▾")
+        self.units.setText(f"{self.session.unit} ▾")
+        self.ways.setVisible(bool(piece.ways))
+        names = ["the whole piece", *(way.name for way in piece.ways)]
+        self.ways.setText(f"{names[self.session.way]} ▾")
+        self.ways.menu().clear()
+        for k, name in enumerate(names):
+            self.ways.menu().addAction(name, partial(self.session.show_way, k))
+
+    def may_leave(self) -> bool:
         """Ask before edits would be lost."""
         if not self.session.edited:
             return True
@@ -356,14 +286,35 @@ class Window(QMainWindow):
         ask.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         answer = ask.exec()
         if answer == buttons.Save:
-            return self.save()
+            return commands.save(self)
         return bool(answer == buttons.Discard)
 
     # --- Qt -----------------------------------------------------------------------------------
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.session.stop_solving()
+            self.rule.setFocus()
+        else:
+            super().keyPressEvent(event)
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self._may_leave():
+        if self.may_leave():
+            if self.keeper is not None:
+                self.keeper.leave()
             self.session.finish()
             event.accept()
         else:
             event.ignore()
+
+
+def _column(*widgets: QWidget, stretched: QWidget | None = None) -> QWidget:
+    """Widgets one below the other without gaps; one of them, or the first two, take the room."""
+    whole = QWidget()
+    column = QVBoxLayout(whole)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(0)
+    for k, widget in enumerate(widgets):
+        takes = widget is stretched or (stretched is None and k < 2)
+        column.addWidget(widget, 1 if takes else 0)
+    return whole

@@ -23,6 +23,7 @@ from maglia.core.piece import (
     catalogue,
 )
 from maglia.core.record import DomainError
+from maglia.core.renumber import items_at, items_of, rearranged, without
 from maglia.core.rows import own_items
 from maglia.core.units import Unit
 from maglia.core.wishes import Quantity
@@ -87,11 +88,6 @@ def quantity_at(spot: Spot) -> Quantity:
     """The quantity at a spot. What stands in a repeat within a repeat shares its one."""
     within = spot.path[1] + 1 if len(spot.path) > 1 else 0
     return Quantity(run=spot.owner, item=spot.path[0] + 1, within=within)
-
-
-def items_of(owner: Any) -> Items:
-    """The items written in a run or row; of tied rows, those of their sides."""
-    return tuple(owner.sides if isinstance(owner, TiedRows) else owner.items)
 
 
 def _with_items(piece: Piece, owner: Any, items: Items) -> Piece:
@@ -264,42 +260,45 @@ def _set_rows(piece: Piece, spot: Spot, count: int) -> Edited:
     return Edited(changed, f"{spot.owner}: {len(owner.rows)} → {count} rows", spot)
 
 
-def insert_after(piece: Piece, spot: Spot, item: Item) -> Edited:
-    """Put an item outward of a spot."""
+def insert_after(piece: Piece, spot: Spot, *items: Item) -> Edited:
+    """Put items outward of a spot."""
     owner = owner_of(piece, spot.owner)
-    if spot.path == WHOLE:
-        raise DomainError(f"“{spot.owner}” is made by its rule; put parts into a run")
-    path: tuple[int, ...] = (0,)
-    if spot.path == (CENTRE,) or not items_of(owner):
-        items: Items = (item, *items_of(owner))
-    else:
-        path = (*spot.path[:-1], spot.path[-1] + 1)
-        items = _change_items(items_of(owner), path, lambda i, k: (*i[:k], item, *i[k:]))
-    changed = _with_items(piece, owner, items)
-    return Edited(
-        changed, f"{spot.owner}: {item_words(piece, item)} put in", Spot(spot.owner, path)
-    )
+    parent, at = spot.path[:-1], spot.path[-1] + 1 if spot.path else 0
+    if spot.path in (WHOLE, (CENTRE,)):
+        if spot.path == WHOLE and not isinstance(owner, TiedRows):
+            raise DomainError(f"“{spot.owner}” is made by its rule; put parts into a run")
+        parent, at = (), 0
+    inner = items_at(items_of(owner), parent)
+    at = min(at, len(inner))
+    old = list(range(len(inner)))
+    came: list[int | None] = [*old[:at], *[None] * len(items), *old[at:]]
+    changed = rearranged(piece, owner, parent, (*inner[:at], *items, *inner[at:]), came)
+    words = ", ".join(item_words(piece, item) for item in items)
+    return Edited(changed, f"{spot.owner}: {words} put in", Spot(spot.owner, (*parent, at)))
 
 
-def delete(piece: Piece, spot: Spot) -> Edited:
-    """Take an item out; the last item of a drop or row takes the whole run with it."""
+def delete(piece: Piece, spot: Spot, count: int = 1) -> Edited:
+    """Take out the item at a spot and those that follow it, `count` in all, with what hangs from
+    them; the last item of a drop or row takes the whole run with it."""
     owner = owner_of(piece, spot.owner)
     if spot.path == WHOLE:
         return remove_run(piece, spot.owner)
     if spot.path == (CENTRE,):
         return _delete_centre(piece, owner, spot)
-    words = f"{spot.owner}: {item_words(piece, item_of(piece, spot))} taken out"
-    items = _change_items(items_of(owner), spot.path, lambda i, k: (*i[:k], *i[k + 1 :]))
+    parent, at = spot.path[:-1], spot.path[-1]
+    inner = items_at(items_of(owner), parent)
+    out = ", ".join(item_words(piece, item) for item in inner[at : at + count])
+    kept = [k for k in range(len(inner)) if not at <= k < at + count]
     tied = isinstance(owner, TiedRows)
-    if not items and getattr(owner, "centre", None) is None and not tied:
+    alone = len(items_of(owner)) == (count if not parent else 1)
+    if not kept and alone and getattr(owner, "centre", None) is None and not tied:
         return remove_run(piece, spot.owner)
-    changed = _with_items(piece, owner, items)
-    if tied and not items:
-        return Edited(changed, words, Spot(spot.owner, WHOLE))
-    if items:
-        at = min(spot.path[0], len(items) - 1)
-        return Edited(changed, words, Spot(spot.owner, (at,)))
-    return Edited(changed, words, Spot(spot.owner, (CENTRE,)))
+    changed = rearranged(piece, owner, parent, [inner[k] for k in kept], kept)
+    left = items_of(owner_of(changed, spot.owner))
+    path = (min(spot.path[0], len(left) - 1),) if left else (WHOLE if tied else (CENTRE,))
+    lost = len(piece.runs) + len(piece.rows) - len(changed.runs) - len(changed.rows)
+    more = f" with {lost} that hung from it" if lost else ""
+    return Edited(changed, f"{spot.owner}: {out} taken out{more}", Spot(spot.owner, path))
 
 
 def _delete_centre(piece: Piece, owner: Run, spot: Spot) -> Edited:
@@ -311,32 +310,24 @@ def _delete_centre(piece: Piece, owner: Run, spot: Spot) -> Edited:
         raise DomainError(
             f"“{owner.name}”: a repeat cannot lie on the fold; put a part there first"
         )
-    changed = _with_owner(piece, owner, replace(owner, centre=centre, items=tuple(items)))
+    hung = next((r.name for r in piece.runs if r.start and _on_centre(r.start, owner.name)), None)
+    if hung is not None:
+        raise DomainError(f"“{hung}” hangs from the centre of “{owner.name}”: take it out first")
+    later = range(1, len(owner.items))
+    piece = rearranged(piece, owner, (), items, list(later))
+    owner = owner_of(piece, owner.name)
+    changed = _with_owner(piece, owner, replace(owner, centre=centre))
     return Edited(changed, f"{owner.name}: centre taken out", spot)
+
+
+def _on_centre(place: Place, run: str) -> bool:
+    return place.run == run and place.item == 0
 
 
 def remove_run(piece: Piece, name: str) -> Edited:
     """Take out a run or row with everything that hangs from it."""
-    gone = {name}
-    while True:
-        more = {
-            o.name for o in (*piece.runs, *piece.rows) if o.name not in gone and _hosts(o) & gone
-        }
-        if not more:
-            break
-        gone |= more
-    changed = replace(
-        piece,
-        runs=tuple(r for r in piece.runs if r.name not in gone),
-        rows=tuple(r for r in piece.rows if r.name not in gone),
-    )
+    changed = without(piece, {name})
     return Edited(changed, f"{name} taken out", opening_spot(changed))
-
-
-def _hosts(owner: Any) -> set[str]:
-    places = (getattr(owner, "start", None), getattr(owner, "end", None))
-    found = {place.run for place in places if isinstance(place, Place)}
-    return found | ({owner.run} if isinstance(getattr(owner, "run", None), str) else set())
 
 
 def opening_spot(piece: Piece) -> Spot | None:
@@ -363,8 +354,7 @@ def add_run(piece: Piece, run: Run) -> Edited:
 def add_row(piece: Piece, row: Any) -> Edited:
     name = free_name(piece, row.name)
     changed = replace(piece, rows=(*piece.rows, replace(row, name=name)))
-    spot = Spot(name, (0,)) if getattr(row, "items", ()) else None
-    return Edited(changed, f"{name} added", spot)
+    return Edited(changed, f"{name} added", first_spot(changed, name))
 
 
 def free_name(piece: Piece, wanted: str) -> str:

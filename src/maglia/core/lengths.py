@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from maglia.core.assembly import Assembly, Member, Path
 from maglia.core.parts import Bead, Chain, Clasp, Ring, chain_length_mm
+from maglia.core.units import stack_mm
 
 
 @dataclass(frozen=True)
@@ -108,3 +109,23 @@ def member_width_mm(assembly: Assembly, member: Member) -> float:
 def _bead_width(assembly: Assembly, ref: str) -> float:
     bead = assembly.things.get(ref)
     return (bead.width_mm or 0.0) if isinstance(bead, Bead) else 0.0
+
+
+def link_lengths(assembly: Assembly, member: Member) -> list[float]:
+    """Length of every link or strung bead of a member, in order, mm; ends in the outer ones."""
+    thing = assembly.thing(member)
+    if member.strung is None:
+        pitches = thing.pitches_mm or (1e-3,)
+        return [pitches[k % len(pitches)] for k in range(member.links)]
+    item = member.strung
+    refs = (*item.lead, *item.pattern * item.times, *item.tail)
+    lengths = [stack_mm((_strung_part(assembly, ref),), assembly.things) or 0.1 for ref in refs]
+    if item.end is not None:
+        adds = assembly.things[item.end].adds_mm or 0.0
+        lengths[0] += adds
+        lengths[-1] += adds
+    return lengths
+
+
+def _strung_part(assembly: Assembly, ref: str) -> str:
+    return getattr(assembly.things[ref], "carrier", ref)

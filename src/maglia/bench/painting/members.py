@@ -3,10 +3,12 @@
 import math
 from collections.abc import Sequence
 
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QTransform
 
 from maglia.bench.painting import parts as draw
 from maglia.bench.painting.materials import tones
+from maglia.bench.painting.stamps import stamped
 from maglia.core.assembly import Assembly, Member
 from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, End, Ring
 from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
@@ -39,7 +41,7 @@ def _along(painter: QPainter, a: tuple[float, float], b: tuple[float, float]) ->
 
 def _single(painter: QPainter, assembly: Assembly, thing: object, length: float) -> None:
     if isinstance(thing, Ring):
-        draw.ring(painter, thing, length)
+        _ring(painter, thing, length)
     elif isinstance(thing, BeadLink | Dangle):
         draw.wired(painter, thing, length, assembly.things)
     elif isinstance(thing, Charm):
@@ -62,8 +64,46 @@ def _links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
             if ((k + first) % 2 == 1) == on_edge:
                 painter.save()
                 _along(painter, points[k], points[k + 1])
-                draw.link(painter, chain, math.dist(points[k], points[k + 1]), on_edge=on_edge)
+                _link(painter, chain, math.dist(points[k], points[k + 1]), on_edge)
                 painter.restore()
+
+
+def _link(painter: QPainter, chain: Chain, length: float, on_edge: bool) -> None:
+    """One link from its stamp, shared by all of its length to a fiftieth of a millimetre."""
+    length = round(length * 50) / 50
+    wire = chain.wire_mm or length * 0.2
+    half = (chain.inner_width_mm or length * 0.6) / 2 + 2 * wire
+    box = QRectF(-2 * wire, -half, length + 4 * wire, 2 * half)
+    key = ("link", chain.material, chain.look, chain.wire_mm, chain.inner_width_mm, length, on_edge)
+    stamped(painter, key, box, lambda p: draw.link(p, chain, length, on_edge=on_edge))
+
+
+def _ring(painter: QPainter, ring: Ring, length: float) -> None:
+    length = round(length * 50) / 50
+    size = max(ring.inner_mm or 4.0, ring.inner_width_mm or 0.0) + 3 * (ring.wire_mm or 0.8)
+    box = QRectF(length / 2 - size, -size, 2 * size, 2 * size)
+    key = (
+        "ring",
+        ring.material,
+        ring.closure,
+        ring.wire_mm,
+        ring.inner_mm,
+        ring.inner_width_mm,
+        length,
+    )
+    stamped(painter, key, box, lambda p: draw.ring(p, ring, length))
+
+
+def _bead(painter: QPainter, bead: Bead, at: float) -> None:
+    at = round(at * 50) / 50
+    long, wide = bead.length_mm or 4.0, bead.width_mm or 4.0
+    box = QRectF(at - 1.0, -wide / 2 - 1.0, long + 2.0, wide + 2.0)
+    key = ("bead", bead.material, bead.shape, bead.role, bead.colour, long, wide, bead.hole_mm, at)
+
+    def drawn(p: QPainter) -> None:
+        draw.bead(p, bead, at)
+
+    stamped(painter, key, box, drawn)
 
 
 def _strung(
@@ -86,9 +126,9 @@ def _strung(
         _along(painter, points[k], points[k + 1])
         if isinstance(thing, Bead):
             own = thing.length_mm or 0.0
-            draw.bead(painter, thing, (math.dist(points[k], points[k + 1]) - own) / 2)
+            _bead(painter, thing, (math.dist(points[k], points[k + 1]) - own) / 2)
         elif isinstance(thing, Ring):
-            draw.ring(painter, thing, 0.0)
+            _ring(painter, thing, 0.0)
         painter.restore()
 
 

@@ -15,6 +15,7 @@ from maglia.core.assembly import Assembly, Path
 from maglia.core.checks.found import Check
 from maglia.core.lengths import member_width_mm
 from maglia.core.parts import Chain, chain_length_mm
+from maglia.core.wishes import HemFit
 
 ROOM_MM = 1.0
 STICKS_OUT_MM = 0.05
@@ -27,6 +28,8 @@ class _Drop:
     length_mm: float
     width_mm: float
     foot: str
+    meant: bool
+    """A fit gives the line its feet lie on."""
 
 
 def check(assembly: Assembly) -> Iterator[Check]:
@@ -44,6 +47,7 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
         if path.kind == "drop" and path.length_mm is not None
     }
     found: dict[int, list[_Drop]] = defaultdict(list)
+    hemmed = tuple(f"{fit.row} " for fit in assembly.piece.fits if isinstance(fit, HemFit))
     for joint in assembly.joints:
         host = assembly.members[joint.a]
         path = first.get(joint.b)
@@ -52,8 +56,11 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
         at = chain_length_mm(assembly.thing(host), int(joint.port_a))
         if at is not None:
             members = [assembly.members[i] for s in path.stations for i in s.members]
+            meant = path.run.startswith(hemmed) if hemmed else False
             width = max(member_width_mm(assembly, m) for m in members)
-            found[host.id].append(_Drop(path, at, path.length_mm or 0.0, width, members[-1].ref))
+            found[host.id].append(
+                _Drop(path, at, path.length_mm or 0.0, width, members[-1].ref, meant)
+            )
     return found
 
 
@@ -78,7 +85,7 @@ def _too_close(drops: list[_Drop]) -> Iterator[Check]:
 def _sticking_out(assembly: Assembly, drops: list[_Drop]) -> Iterator[Check]:
     for k in range(1, len(drops) - 1):
         before, drop, after = drops[k - 1 : k + 2]
-        if not before.foot == drop.foot == after.foot:
+        if drop.meant or not before.foot == drop.foot == after.foot:
             continue
         allowed = 0.0
         if drop.path.side == "fold" and k + 2 < len(drops):

@@ -43,11 +43,16 @@ def solved(fit: LengthFit, piece: Piece, trials: Trials) -> Solution:
     lever = lever_of(piece, _owner(piece, run), fit.changes, CHANGED_FIRST)
     if fit.to == "fall":
         return reached(piece, [Aim(lever, lambda look: measured(fit, look)[0].off)], trials)
-    look = trials.built(piece)
-    has, wished, at_least = _has_and_needs(fit, look, run)
-    gain = stretch_limit(look.assembly) if at_least and fit.to == "wearer" else 1.0
-    length = lever.length_of(lever.count) + (wished - has) / gain / lever.copies
-    best = lever.nearest(length, at_least=at_least)
+    best, length, count = lever.count, 0.0, lever.count
+    for _ in range(3):  # what most of it is made of, and so its thickness, may change with it
+        look = trials.built(lever.put(piece, count))
+        has, wished, at_least = _has_and_needs(fit, look, run)
+        gain = stretch_limit(look.assembly) if at_least and fit.to == "wearer" else 1.0
+        length = lever.length_of(count) + (wished - has) / gain / lever.copies
+        best = lever.nearest(length, at_least=at_least)
+        if best == count or fit.to == "given":
+            break
+        count = best
     below, above = lever.allowed(best - lever.step), lever.allowed(best + lever.step)
     return Solution(
         piece=lever.put(piece, best),

@@ -13,7 +13,6 @@ from maglia.core.edit import (
     Spot,
     count_at,
     item_of,
-    items_of,
     needs_link_on_fold,
     owner_of,
     put,
@@ -33,6 +32,7 @@ from maglia.core.piece import (
     catalogue,
 )
 from maglia.core.record import DomainError
+from maglia.core.renumber import items_of
 from maglia.core.units import BeadLink, Cluster, stack_mm, unit_span_mm
 from maglia.core.wishes import Quantity
 

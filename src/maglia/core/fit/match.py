@@ -6,7 +6,7 @@ free on one side of it stands on the other side of the second.
 
 from dataclasses import replace
 
-from maglia.core.edit import items_of, owner_of
+from maglia.core.edit import owner_of
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
 from maglia.core.fit.look import Look, Trials
@@ -14,6 +14,7 @@ from maglia.core.fit.reach import Aim, reached
 from maglia.core.lengths import run_lengths
 from maglia.core.piece import Piece, Run
 from maglia.core.record import DomainError
+from maglia.core.renumber import items_of
 from maglia.core.wishes import MatchFit
 
 

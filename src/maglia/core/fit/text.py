@@ -4,6 +4,7 @@ from typing import Any
 
 from maglia.core.fit.found import Answer, Fitted, Residual, Standing
 from maglia.core.fit.solve import words
+from maglia.core.measures import MM_PER, LengthUnit
 
 
 def fitted_lines(fitted: Fitted) -> list[str]:
@@ -21,28 +22,30 @@ def fitted_lines(fitted: Fitted) -> list[str]:
     return lines
 
 
-def residual_words(r: Residual) -> str:
-    """“fall of Tier 2: 66.5 mm, wished 65.0, +1.5”."""
-    unit = r.unit if r.unit == "°" else f" {r.unit}"
+def residual_words(r: Residual, shown: LengthUnit = "mm") -> str:
+    """“fall of Tier 2: 66.5 mm, wished 65.0, +1.5”, lengths in the display unit."""
+    own = shown if r.unit == "mm" else r.unit
+    share = MM_PER[shown] if r.unit == "mm" else 1.0
+    unit = own if own == "°" else f" {own}"
     bound = "" if r.bound == "equal" else f"{r.bound} "
-    digits = ".1f" if r.unit in ("mm", "gf", "°") else "g"
+    digits = {"mm": ".1f", "cm": ".2f", "in": ".2f", "gf": ".1f", "°": ".1f"}.get(own, "g")
     left = "kept" if r.bound != "equal" else "exact"
     if abs(r.off) >= 0.05:
-        left = f"{r.off:+{digits}}"
+        left = f"{r.off / share:+{digits}}"
     return (
-        f"{r.what}: {r.got:{digits}}{unit}, wished {bound}{r.wished:{digits}}, {left}"
-        f"{'' if r.met else ', not met'}"
+        f"{r.what}: {r.got / share:{digits}}{unit}, wished {bound}{r.wished / share:{digits}}, "
+        f"{left}{'' if r.met else ', not met'}"
     )
 
 
-def worst_words(stand: Standing) -> str:
+def worst_words(stand: Standing, shown: LengthUnit = "mm") -> str:
     """The figure furthest off, or what stands in the way, in a few words."""
     if stand.hindrance:
         return stand.hindrance
     if not stand.residuals:
         return "nothing to measure yet"
     worst = max(stand.residuals, key=lambda r: (not r.met, abs(r.off)))
-    return residual_words(worst)
+    return residual_words(worst, shown)
 
 
 def fitted_json(fitted: Fitted) -> dict[str, Any]:

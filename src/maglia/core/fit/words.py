@@ -9,10 +9,11 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from maglia.core.edit import CENTRE, Spot, items_of, owner_of, quantity_at
+from maglia.core.edit import CENTRE, Spot, owner_of, quantity_at
 from maglia.core.measures import Length, LengthUnit, parse_length
 from maglia.core.piece import DropRow, Piece, RepeatItem, Run, SwagRow, TiedRows
 from maglia.core.record import DomainError
+from maglia.core.renumber import items_of
 from maglia.core.wishes import (
     ClearFit,
     Fit,

@@ -13,10 +13,10 @@ from maglia.core.assembly import Assembly, Member, Path, Port
 from maglia.core.hang.bodies import Body, Floats
 from maglia.core.hang.network import Guide, Network, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
-from maglia.core.lengths import member_width_mm
+from maglia.core.lengths import link_lengths, member_width_mm
 from maglia.core.mass import masses_g
 from maglia.core.parts import Chain, Clasp, Connector, Ring
-from maglia.core.units import Dangle, stack_mm, tassel_span_mm, unit_span_mm
+from maglia.core.units import Dangle, tassel_span_mm, unit_span_mm
 
 UNKNOWN_MASS_G = 0.01
 Terminal = tuple[int, Port]
@@ -181,26 +181,6 @@ def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
         k = int(port)
         net.attached[point] = ((nodes[k - 1], 0.5), (nodes[k], 0.5))
     net.drawn[member.id] = tuple(nodes)
-
-
-def link_lengths(assembly: Assembly, member: Member) -> list[float]:
-    """Length of every link or strung bead of a member, in order, mm; ends in the outer ones."""
-    thing = assembly.thing(member)
-    if member.strung is None:
-        pitches = thing.pitches_mm or (1e-3,)
-        return [pitches[k % len(pitches)] for k in range(member.links)]
-    item = member.strung
-    refs = (*item.lead, *item.pattern * item.times, *item.tail)
-    lengths = [stack_mm((_strung_part(assembly, ref),), assembly.things) or 0.1 for ref in refs]
-    if item.end is not None:
-        adds = assembly.things[item.end].adds_mm or 0.0
-        lengths[0] += adds
-        lengths[-1] += adds
-    return lengths
-
-
-def _strung_part(assembly: Assembly, ref: str) -> str:
-    return getattr(assembly.things[ref], "carrier", ref)
 
 
 def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:

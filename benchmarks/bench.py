@@ -1,0 +1,133 @@
+"""The window: how long until it stands, until a key shows, and to paint; what memory it takes.
+
+Medians, and ratios against an empty PySide6 window and one hang of the same piece. Offscreen.
+Run: PYTHONPATH=src python benchmarks/bench.py
+"""
+
+import os
+import resource
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import maglia.bench  # noqa: F401, I001  # before Qt, see there
+from PySide6.QtCore import QEventLoop, Qt
+from PySide6.QtGui import QPixmap
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from maglia.bench.session import Session
+from maglia.bench.theme import THEMES, apply_theme, load_fonts
+from maglia.bench.window import Window
+from maglia.core.edit import Edited, Spot, put
+from maglia.core.piece import ChainItem
+from maglia.demo import demo_path, demo_tray
+
+EMPTY = """
+import time; began = time.perf_counter()
+from PySide6.QtWidgets import QApplication, QMainWindow
+app = QApplication([]); w = QMainWindow(); w.resize(1280, 800); w.show(); w.grab()
+print(time.perf_counter() - began)
+"""
+OURS = """
+import time; began = time.perf_counter()
+import maglia.cli
+from maglia.bench.start import Session, Window, THEMES, apply_theme, load_fonts, demo_tray
+from maglia.demo import demo_path
+from PySide6.QtWidgets import QApplication
+app = QApplication([]); load_fonts(); apply_theme(app, THEMES["felt"])
+s = Session(demo_tray()); s.open(demo_path(), as_copy=True)
+w = Window(s, THEMES["felt"]); w.resize(1280, 800); w.show(); w.grab()
+print(time.perf_counter() - began)
+s.finish()
+"""
+
+
+def started(code: str, times: int = 5) -> float:
+    """Median seconds from the first import to the first picture, each in its own process, with
+    bytecode kept as on any machine that has started the program once."""
+    environment = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
+    with tempfile.TemporaryDirectory() as kept:
+        environment["PYTHONPYCACHEPREFIX"] = kept
+        line = [sys.executable, "-c", code]
+        runs = [
+            subprocess.run(line, capture_output=True, text=True, check=True, env=environment)
+            for _ in range(times + 1)
+        ]
+    return statistics.median(float(run.stdout.split()[-1]) for run in runs[1:])
+
+
+def median_ms(work: Callable[[], object], times: int = 15) -> float:
+    found = []
+    for _ in range(times):
+        began = time.perf_counter()
+        work()
+        found.append(1000 * (time.perf_counter() - began))
+    return statistics.median(found)
+
+
+def until_rest(app: QApplication, session: Session) -> None:
+    """Wait as the window does: asleep until the worker tells."""
+    while not session.at_rest:
+        app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+
+
+def keys(app: QApplication, window: Window) -> tuple[float, float]:
+    """A key to changed figures on the rule, and to the new rest shape on the form; ms."""
+    session, figures, shapes = window.session, [], []
+    sign = [Qt.Key.Key_Plus, Qt.Key.Key_Minus]
+    for k in range(12):
+        until_rest(app, session)
+        began = time.perf_counter()
+        QTest.keyClick(window.rule, sign[k % 2])
+        window.rule.grab()
+        figures.append(1000 * (time.perf_counter() - began))
+        until_rest(app, session)
+        shapes.append(1000 * (time.perf_counter() - began))
+    return statistics.median(figures), statistics.median(shapes)
+
+
+def scrolling(app: QApplication, window: Window) -> float:
+    """One frame of the half-rule of 5,000 links while it scrolls; ms."""
+    piece = put(window.session.piece, Spot("Tier 1", (-1,)), ChainItem(part="cable-2", links=4745))
+    window.session.apply(Edited(piece, "long"))
+    window.rule.zoom = 20.0
+    frame = QPixmap(window.rule.size())
+
+    def one() -> None:
+        window.rule.scroll_by(7.0, 0.0)
+        window.rule.render(frame)
+
+    one()
+    return median_ms(one, 40)
+
+
+def main() -> None:
+    empty, ours = started(EMPTY), started(OURS)
+    print(f"first window {ours * 1000:7.0f} ms  {ours / empty:5.2f} × an empty window  (of 2.5)")
+    app = QApplication.instance() or QApplication([])
+    assert isinstance(app, QApplication)
+    load_fonts()
+    apply_theme(app, THEMES["felt"])
+    session = Session(demo_tray())
+    session.open(demo_path("gallery-tiers"), as_copy=True)
+    window = Window(session, THEMES["felt"])
+    window.form.moves = False
+    window.resize(1280, 800)
+    window.show()
+    session.apply(Edited(session.piece.__class__(**{**vars(session.piece), "fits": ()}), "no fits"))
+    figures, shape = keys(app, window)
+    print(f"key to figures {figures:5.0f} ms (of 30) · to rest shape {shape:5.0f} ms (of 150)")
+    print(f"one frame of 5,000 links {scrolling(app, window):5.1f} ms (of 16)")
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    print(f"peak memory {peak:5.0f} MB (of 300)")
+    session.finish()
+
+
+if __name__ == "__main__":
+    main()

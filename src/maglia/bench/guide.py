@@ -1,0 +1,136 @@
+"""Help where it is needed: every key, the trade's words, a first piece, with our own drawings.
+
+One window beside the bench; it never blocks it.
+"""
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QTabWidget, QTextBrowser, QVBoxLayout, QWidget
+
+from maglia.bench.actions import ACTIONS, RULE_KEYS
+from maglia.bench.theme import Theme, font
+from maglia.bench.trade_words import WORDS
+from maglia.core.fit.words import EXAMPLES
+
+FIRST_PIECE = """
+<p><b>A first piece in a few keys.</b> Everything below is typed on the half-rule.</p>
+<ol>
+<li><b>Ctrl+N</b>, then arrows to <i>strand with drops</i>, <b>Enter</b>. It hangs at
+once.</li>
+<li>Walk with <b>← →</b> along the strand and <b>↑ ↓</b> from run to run. <b>+ −</b> change the
+count under the cursor; digits write a length or a count: <i>45</i>, <i>1 3/4 in</i>,
+<i>30 links</i>.</li>
+<li><b>Enter</b> opens the insert line: a few letters of a part put it in outward of the cursor;
+<i>drop teal</i> hangs a drop at the mark (<b>Ctrl+← →</b> moves it); <i>drops every 6 amber</i>
+makes a row.</li>
+<li>Say what you want in the same line: <i>length 450</i>, <i>tiers first 40 gaps 25</i>,
+<i>hem V 12</i>. It is solved into whole links, and what is left over is shown.</li>
+<li>Pull the end of a dimension line on the form, and what is behind it is solved.</li>
+<li>Checks stand at the right, worst first: <b>Ctrl+K</b>, <b>Enter</b> goes there, <b>R</b>
+repairs, <b>A</b> keeps it with a note.</li>
+</ol>
+<p>What a fit has set and you change by hand is pinned: the hand wins. <b>P</b> frees it.</p>
+"""
+LIMITS = """
+<p><b>What the hang knows, and what it does not.</b> It finds the rest shape of every link, ring and
+bead by their lengths and weights on a smooth body. Not covered: strand rubbing on strand, friction,
+the stiffness of heavy cord. Figures marked “about” are estimates.</p>
+<p>Local rules for nickel, lead and children's jewellery come first; a piercing is a matter for
+licensed practice; these figures are no test certificate.</p>
+"""
+
+
+def keys_html() -> str:
+    rows = [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in RULE_KEYS]
+    for menu in dict.fromkeys(action.menu for action in ACTIONS):
+        rows.append(f"<tr><td colspan=2><br><b>{menu}</b></td></tr>")
+        rows += [
+            f"<tr><td><b>{a.keys}</b>&nbsp;&nbsp;</td><td>{a.words}</td></tr>"
+            for a in ACTIONS
+            if a.menu == menu
+        ]
+    return f"<table cellspacing=2>{''.join(rows)}</table>"
+
+
+def words_html() -> str:
+    rows = (f"<tr><td><b>{w}</b>&nbsp;&nbsp;</td><td>{m}</td></tr>" for w, m in WORDS.items())
+    return f"<table cellspacing=3>{''.join(rows)}</table>"
+
+
+def fits_html() -> str:
+    rows = (f"<tr><td><b>{w}</b>&nbsp;&nbsp;</td><td>{m}</td></tr>" for w, m in EXAMPLES)
+    return f"<p>Written in the insert line:</p><table cellspacing=3>{''.join(rows)}</table>"
+
+
+class Guide(QWidget):
+    """Pages: first piece, keys, fits, words, limits."""
+
+    def __init__(self, theme: Theme, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Window)
+        self.setWindowTitle("How the bench works — Maglia")
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(720, 600)
+        self.tabs = QTabWidget()
+        column = QVBoxLayout(self)
+        column.addWidget(self.tabs)
+        for title, html in (
+            ("A first piece", FIRST_PIECE),
+            ("Keys", keys_html()),
+            ("Fits", fits_html()),
+            ("Words", words_html()),
+            ("Limits", LIMITS),
+        ):
+            page, text = QWidget(), QTextBrowser()
+            inner = QVBoxLayout(page)
+            if title in ("A first piece", "Words"):
+                inner.addWidget(Drawing(theme))
+            text.setHtml(html)
+            inner.addWidget(text, 1)
+            self.tabs.addTab(page, title)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_F1):
+            self.close()
+        else:
+            super().keyPressEvent(event)
+
+
+class Drawing(QWidget):
+    """A strand with a drop and a swag, its parts called by their names."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.setFixedHeight(150)
+        self.setAccessibleName("A strand with fold, fall, drop and swag marked")
+
+    def sizeHint(self) -> QSize:
+        return QSize(640, 150)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self.theme.colour("mat"))
+        painter.translate(self.width() / 2, 16)
+        stitched = QPen(self.theme.colour("fold"), 1.5)
+        stitched.setDashPattern([4, 3])
+        painter.setPen(stitched)
+        painter.drawLine(QPointF(0, -8), QPointF(0, 126))
+        painter.setPen(QPen(self.theme.colour("ink"), 2))
+        painter.drawArc(QRectF(-200, -70, 400, 140), 180 * 16, 180 * 16)
+        painter.drawLine(QPointF(0, 70), QPointF(0, 104))
+        painter.drawArc(QRectF(60, 24, 92, 76), 200 * 16, 150 * 16)
+        painter.setBrush(self.theme.colour("good"))
+        painter.drawEllipse(QPointF(0, 110), 6, 6)
+        painter.setPen(QPen(self.theme.colour("ink"), 1))
+        painter.drawLine(QPointF(-60, 0), QPointF(-60, 70))
+        for y in (0.0, 70.0):
+            painter.drawLine(QPointF(-64, y), QPointF(-56, y))
+        painter.setFont(font(13))
+        for x, y, words in (
+            (8, 6, "fold"), (-94, 38, "fall"), (14, 112, "drop"), (112, 118, "swag"),
+            (-230, 60, "strand"), (206, 0, "closure"),
+        ):  # fmt: skip
+            painter.drawText(QPointF(x, y), words)

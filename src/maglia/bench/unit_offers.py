@@ -1,0 +1,114 @@
+"""Making a unit there and then: “new link amber + spacer + amber on brass 0.6 wrapped 2”.
+
+Beads are named by a few letters and joined by +; `on` names wire or pin; loops are simple, doubled
+or wrapped (so many wraps), `loop 2.5` their inside. The unit is drawn and measured as it grows.
+"""
+
+import re
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from maglia.bench.offers import Offer, best_match, put_in, with_needed
+from maglia.core.edit import Edited, Spot
+from maglia.core.measures import format_length
+from maglia.core.parts import Bead, End, Pin, Ring, Wire
+from maglia.core.piece import Piece, UnitItem, catalogue
+from maglia.core.record import DomainError
+from maglia.core.tray import Tray
+from maglia.core.units import BeadLink, Dangle, Loop, LoopStyle, unit_span_mm
+
+BEGINS = re.compile(r"^new\s+(link|dangle|hook)\b\s*(.*)$", re.IGNORECASE)
+HINT = "new link amber + spacer + amber on brass 0.6 wrapped 2 · new dangle teal on head pin"
+
+
+def unit_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
+    """The unit as far as it is written; empty if the text does not begin one."""
+    begun = BEGINS.match(text.strip())
+    if begun is None:
+        return []
+    things: dict[str, Any] = {t.id: t for t in (*tray.parts, *tray.units)} | catalogue(piece)
+    try:
+        unit = read_unit(begun[1].lower(), begun[2], things)
+    except DomainError as fault:
+        return [Offer(f"{fault}", HINT, None, partial(_refuse, str(fault)))]
+    span = unit_span_mm(unit, things)
+    size = "" if span is None else format_length(span, "mm", with_unit=True)
+
+    def make() -> Edited:
+        known = things | {unit.id: unit}
+        changed = with_needed(piece, unit, known)
+        return put_in(unit, UnitItem(unit=unit.id), changed, known, spot)
+
+    words = f"Make and put in: {unit.name}"
+    return [Offer(words, size, unit, make)]
+
+
+def _refuse(words: str) -> Edited:
+    raise DomainError(words)
+
+
+def read_unit(kind: str, text: str, things: dict[str, Any]) -> BeadLink | Dangle:
+    """The unit that a text describes. Raises DomainError naming what is missing."""
+    text, mid = _taken(text, r"\bmid\s+(.+)$")
+    text, loop_mm = _taken(text, r"\bloops?\s+(\d+(?:\.\d+)?)")
+    text, wraps = _taken(text, r"\bwrapped\b\s*(\d*)", empty="2")
+    text, doubled = _taken(text, r"\b(doubled)\b")
+    text, _ = _taken(text, r"\b(simple)\b")
+    text, wire_words = _taken(text, r"\bon\s+(.+)$")
+    names = [part.strip() for part in text.split("+") if part.strip()]
+    if not names:
+        raise DomainError("name its beads, joined by +")
+    beads = [best_match(name, things.values(), (Bead, End, Ring)) for name in names]
+    missing = next((n for n, bead in zip(names, beads, strict=True) if bead is None), None)
+    if missing is not None:
+        raise DomainError(f"no bead is called “{missing}”")
+    wire = _wire(kind, wire_words, things)
+    style: LoopStyle = "wrapped" if wraps is not None else "doubled" if doubled else "simple"
+    loop = Loop(style=style, inner_mm=float(loop_mm or 2.0), wraps=int(wraps or 0))
+    short = " + ".join(bead.name for bead in beads)
+    unit_id = _free_id(f"{kind}-{'-'.join(bead.id for bead in beads)}"[:100], things)
+    shared: dict[str, Any] = {
+        "id": unit_id,
+        "stack": tuple(b.id for b in beads),
+        "wire": wire.id,
+        "loop": loop,
+    }
+    if kind == "dangle":
+        return Dangle(name=f"Dangle of {short}"[:120], **shared)
+    ring = best_match(mid, things.values(), (Ring,)) if mid else None
+    if mid and ring is None:
+        raise DomainError(f"no ring is called “{mid}”")
+    link = BeadLink(name=f"Link of {short}"[:120], mid=ring.id if ring else None, **shared)
+    return replace(link, kind="hook link") if kind == "hook" else link
+
+
+def _wire(kind: str, words: str | None, things: dict[str, Any]) -> Any:
+    """The wire or pin that is named, else head pin for a dangle and wire for a link."""
+    if words:
+        found = best_match(words, things.values(), (Wire, Pin))
+        if found is None:
+            raise DomainError(f"no wire or pin is called “{words}”")
+        return found
+    pins = [t for t in things.values() if isinstance(t, Pin) and t.head == "head"]
+    wires = [t for t in things.values() if isinstance(t, Wire) and t.sort == "wire"]
+    order = [*pins, *wires] if kind == "dangle" else [*wires, *pins]
+    if not order:
+        raise DomainError("there is no wire or pin in the tray: say on what it is made")
+    return order[0]
+
+
+def _taken(text: str, pattern: str, empty: str = "") -> tuple[str, str | None]:
+    """The text without what a pattern matches, and what that says."""
+    found = re.search(pattern, text, re.IGNORECASE)
+    if found is None:
+        return text, None
+    return (text[: found.start()] + text[found.end() :]).strip(), found[1].strip() or empty
+
+
+def _free_id(wanted: str, things: dict[str, Any]) -> str:
+    name, k = wanted, 1
+    while name in things:
+        k += 1
+        name = f"{wanted}-{k}"
+    return name
