@@ -13,7 +13,7 @@ from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF, QRadi
 
 from maglia.bench.painting.materials import Tones, tones, tones_of_colour
 from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, End, Ring
-from maglia.core.units import BeadLink, Dangle, Tassel, far_loop, wire_mm_of
+from maglia.core.units import BeadLink, Dangle, Tassel, far_loop, unit_span_mm, wire_mm_of
 
 NO_BRUSH = Qt.BrushStyle.NoBrush
 
@@ -140,6 +140,8 @@ def wired(
     wire = wire_mm_of(wire_part) or 0.6
     tone = tones(getattr(wire_part, "material", "brass"))
     x = _loop(painter, unit.loop.inner_mm, wire, 0.0, tone, 1)
+    if isinstance(unit, BeadLink):  # seen askew it is shorter: its beads stay in its middle
+        x += (length - (unit_span_mm(unit, parts) or length)) / 2
     x += _wraps(painter, unit.loop, x, wire, tone)
     for ref in unit.stack:
         part = parts.get(ref)
