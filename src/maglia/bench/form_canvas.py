@@ -75,7 +75,7 @@ class FormCanvas(QWidget):
         self._settling.valueChanged.connect(lambda _: self.update())
         self._hidden: set[int] = set()
         self._seen: dict[tuple[int, int, bool], list[tuple[int, int]]] = {}
-        for signal in (session.moved, session.reshown, session.changed):
+        for signal in (session.moved, session.reshown):  # a changed piece is drawn when it hangs
             signal.connect(self.update)
 
     def set_theme(self, theme: Theme) -> None:

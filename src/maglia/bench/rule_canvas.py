@@ -48,7 +48,7 @@ class RuleCanvas(QWidget):
         session.changed.connect(self.on_changed)
         session.moved.connect(self.on_moved)
         session.reshown.connect(self._renew)
-        session.found.connect(self._renew)
+        session.found.connect(self.on_found)
         self.on_changed()
 
     def set_theme(self, theme: Theme) -> None:
@@ -59,6 +59,11 @@ class RuleCanvas(QWidget):
         self._lay_out()
         self._renew()
         self._describe()
+
+    def on_found(self) -> None:
+        """Only what fits leave over is new on the rule."""
+        if self.session.piece.fits:
+            self._renew()
 
     def _lay_out(self) -> None:
         spot = self.session.spot

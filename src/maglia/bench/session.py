@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from maglia.core.assembly import Assembly, Member
 from maglia.core.edit import Edited, Spot, count_at, opening_spot, quantity_at, spot_of
@@ -50,7 +51,7 @@ class _Answer(QObject):
     looked = Signal(int, int)
 
 
-class _Work(QRunnable):
+class _Work:
     """Evaluates one piece off the interface thread, then solves its fits if that is asked for.
     A pure function of its arguments."""
 
@@ -65,7 +66,6 @@ class _Work(QRunnable):
         fits: bool,
         halted: Callable[[], bool],
     ) -> None:
-        super().__init__()
         self.halted = halted
         self.piece, self.number, self.latest, self.out = piece, number, latest, out
         self.before, self.fits = before, fits
@@ -131,8 +131,8 @@ class Session(QObject):
         self._began = 0.0
         self._halted = self._awaited = 0
         self._waiting: _Work | None = None
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
+        self._pool = ThreadPoolExecutor(1, "hang")
+        self._running: Future[None] | None = None
         self._reset(Piece(name="Untitled"), None)
 
     # --- reading ------------------------------------------------------------------------------
@@ -360,7 +360,6 @@ class Session(QObject):
         self._mend_cursor()
         self.number += 1
         number = self.number
-        self._pool.clear()
         self._began = time.monotonic()
         fits = fits and not self.way and not all(fit.locked for fit in self.piece.fits)
         self._awaited = 2 if fits else 1
@@ -381,7 +380,9 @@ class Session(QObject):
         """Hand the newest question to the worker, once what is on the screen is drawn."""
         work, self._waiting = self._waiting, None
         if work is not None:
-            self._pool.start(work)
+            if self._running is not None:
+                self._running.cancel()
+            self._running = self._pool.submit(work.run)
 
     def _latest(self) -> int:
         return self.number
@@ -451,7 +452,7 @@ class Session(QObject):
         """Leave the fits as they are; True if they were being solved."""
         if self.findings is None or self.findings.assembly.piece is not self.shown:
             return False
-        if not self._pool.activeThreadCount():
+        if self.at_rest:
             return False
         self._halted, self._awaited = self.number, 0
         self.said.emit("Stopped: the fits stay as they were.")
@@ -461,5 +462,4 @@ class Session(QObject):
         """Stop the worker; called once, when the window closes."""
         self.number += 1
         self._waiting = None
-        self._pool.clear()
-        self._pool.waitForDone()
+        self._pool.shutdown(cancel_futures=True)
