@@ -360,8 +360,6 @@ class FormCanvas(QWidget):
 
     def _stretches(self, found: Findings, member: Member) -> list[tuple[int, int]]:
         """The parts of a member that the body does not hide, as ranges of its points."""
-        import numpy as np
-
         hung = found.hung
         assert hung is not None
         if not member.links or hung.form is None or hung.form.kind != "bust":
@@ -371,9 +369,7 @@ class FormCanvas(QWidget):
             from maglia.bench.painting.body import is_hidden
 
             gone = is_hidden(hung.form.body, hung.points_of(member.id), side=self.from_side)
-            edges = np.flatnonzero(np.diff(np.r_[1, gone.astype(int), 1]))
-            pairs = zip(edges[::2], edges[1::2], strict=True)
-            self._seen[key] = [(int(a), int(b)) for a, b in pairs if b - a > 1]
+            self._seen[key] = in_sight(gone)
         return self._seen[key]
 
     def dimensions(self) -> list[Dimension]:
@@ -410,3 +406,12 @@ class FormCanvas(QWidget):
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(self.theme.colour("ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words.strip())
+
+
+def in_sight(gone: np.ndarray) -> list[tuple[int, int]]:
+    """Ranges of points that are not gone, of two or more."""
+    import numpy as np
+
+    edges = np.flatnonzero(np.diff(np.r_[1, gone.astype(int), 1]))
+    pairs = zip(edges[::2], edges[1::2], strict=True)
+    return [(int(a), int(b)) for a, b in pairs if b - a > 1]

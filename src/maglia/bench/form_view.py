@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from maglia.bench.dimensions import Dimension
-from maglia.bench.form_canvas import NEAR_PX, FormCanvas
+from maglia.bench.form_canvas import NEAR_PX, FormCanvas, in_sight
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme
 from maglia.core.assembly import Member
@@ -46,8 +46,8 @@ class FormView(FormCanvas):
                 }
             if self.moves and self._earlier and self.isVisible():
                 self._settling.start()
-        self._hidden = self._behind(found) if found else set()
         self._seen.clear()
+        self._hidden = self._behind(found) if found else set()
         self.update()
 
     def turn(self) -> None:
@@ -75,6 +75,8 @@ class FormView(FormCanvas):
         self.update()
 
     def _behind(self, found: Findings) -> set[int]:
+        """Members the body hides; of chains and strung beads the stretches it does not hide are
+        noted. All points are looked at together: one look costs as much as a thousand."""
         import numpy as np
 
         from maglia.bench.painting.body import is_hidden
@@ -84,10 +86,21 @@ class FormView(FormCanvas):
             return set()
         if hung.state != "converged":
             return set()
-        middles = np.array([hung.points_of(m.id).mean(axis=0) for m in found.assembly.members])
-        hidden = is_hidden(hung.form.body, middles, side=self.from_side)
-        return {m.id for m, gone in zip(found.assembly.members, hidden, strict=True)
-                if gone and not m.links}  # fmt: skip
+        members = [m for m in found.assembly.members if m.id in hung.drawn]
+        points = [hung.points_of(m.id) for m in members]
+        looked = [
+            p if m.links else p.mean(axis=0)[None] for m, p in zip(members, points, strict=True)
+        ]
+        hidden = is_hidden(hung.form.body, np.vstack(looked), side=self.from_side)
+        gone, at = set(), 0
+        for member, own in zip(members, looked, strict=True):
+            mine = hidden[at : at + len(own)]
+            at += len(own)
+            if member.links:
+                self._seen[id(hung), member.id, self.from_side] = in_sight(mine)
+            elif mine[0]:
+                gone.add(member.id)
+        return gone
 
     # --- pointing ------------------------------------------------------------------------------
 

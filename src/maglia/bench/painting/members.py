@@ -68,30 +68,31 @@ def _links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
                 painter.restore()
 
 
-def _link(painter: QPainter, chain: Chain, length: float, on_edge: bool) -> None:
-    """One link from its stamp, shared by all of its length to a fiftieth of a millimetre."""
-    length = round(length * 50) / 50
+def _link(painter: QPainter, chain: Chain, exact: float, on_edge: bool) -> None:
+    """One link from a stamp that links of nearly its length share; it is printed at its own."""
+    length = _near(exact)
     wire = chain.wire_mm or length * 0.2
     half = (chain.inner_width_mm or length * 0.6) / 2 + 2 * wire
     box = QRectF(-2 * wire, -half, length + 4 * wire, 2 * half)
+    onto = QRectF(-2 * wire, -half, exact + 4 * wire, 2 * half)
     key = ("link", chain.material, chain.look, chain.wire_mm, chain.inner_width_mm, length, on_edge)
-    stamped(painter, key, box, lambda p: draw.link(p, chain, length, on_edge=on_edge))
+    stamped(painter, key, box, lambda p: draw.link(p, chain, length, on_edge=on_edge), onto)
 
 
-def _ring(painter: QPainter, ring: Ring, length: float) -> None:
-    length = round(length * 50) / 50
+def _near(length: float) -> float:
+    """A length rounded to about a thirtieth of itself."""
+    step = 0.05 if length < 2.0 else 0.1 if length < 5.0 else 0.2
+    return max(round(length / step) * step, step)
+
+
+def _ring(painter: QPainter, ring: Ring, exact: float) -> None:
+    length = _near(exact)
     size = max(ring.inner_mm or 4.0, ring.inner_width_mm or 0.0) + 3 * (ring.wire_mm or 0.8)
     box = QRectF(length / 2 - size, -size, 2 * size, 2 * size)
-    key = (
-        "ring",
-        ring.material,
-        ring.closure,
-        ring.wire_mm,
-        ring.inner_mm,
-        ring.inner_width_mm,
-        length,
-    )
-    stamped(painter, key, box, lambda p: draw.ring(p, ring, length))
+    onto = box.translated((exact - length) / 2, 0.0)
+    sizes = (ring.wire_mm, ring.inner_mm, ring.inner_width_mm)
+    key = ("ring", ring.material, ring.closure, *sizes, length)
+    stamped(painter, key, box, lambda p: draw.ring(p, ring, length), onto)
 
 
 def _bead(painter: QPainter, bead: Bead, at: float) -> None:

@@ -20,11 +20,16 @@ _known: OrderedDict[tuple[Hashable, int], QPixmap] = OrderedDict()
 
 
 def stamped(
-    painter: QPainter, key: Hashable, box: QRectF, draw: Callable[[QPainter], None]
+    painter: QPainter,
+    key: Hashable,
+    box: QRectF,
+    draw: Callable[[QPainter], None],
+    onto: QRectF | None = None,
 ) -> None:
     """Print what `draw` draws within `box` (mm of the painter), from its stamp if there is one.
 
-    `key` names all that the drawing depends on but for its size on the screen.
+    `key` names all that the drawing depends on but for its size on the screen. `onto` is where
+    the box is printed, a hair longer or shorter, so that nearly equal drawings share a stamp.
     """
     matrix = painter.deviceTransform()
     scale = math.hypot(matrix.m11(), matrix.m12())
@@ -39,7 +44,7 @@ def stamped(
         _known[full] = stamp
         if len(_known) > KEPT:
             _known.popitem(last=False)
-    painter.drawPixmap(box, stamp, QRectF(stamp.rect()))
+    painter.drawPixmap(onto or box, stamp, QRectF(stamp.rect()))
 
 
 def _can_print(painter: QPainter) -> bool:
