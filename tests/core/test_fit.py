@@ -704,3 +704,95 @@ def test_fit_and_regrade_from_the_command_line(tmp_path):
     done = run("fit", out, "--wish", "please")
     assert done.exit_code == 2
     assert "no wish known" in done.output
+
+
+# --- further corners ------------------------------------------------------------------------------
+
+
+def test_a_row_beside_the_fold_is_placed_along_its_own_stretch():
+    side = DropRow(
+        name="Row", run="Strand", item=2, rule="places", places=(3, 9),
+        items=(rings(part="small"), unit("dangle")),
+    )  # fmt: skip
+    of = piece(strand(chain(21), rings(), chain(20), rings()), rows=(side,))
+    found, fit = fitted(of, PlacesFit(name="p", row="Row", rule="every", every=4, count=4))
+    assert found.rows[0].places == (1, 5, 9, 13)
+    assert fit.met
+    _, even = fitted(of, PlacesFit(name="p", row="Row", count=5))
+    assert even.best.residuals[0].got == 5
+    assert even.best.residuals[1].got <= 1
+    _, full = fitted(of, PlacesFit(name="p", row="Row", rule="every", every=6, count=5))
+    assert "room for 4" in full.hindrance
+
+
+def test_a_parallel_hem_keeps_every_drop_alike_on_a_taut_strand():
+    taut = piece(strand(chain(61)), rows=(row(every=6, steps=(0, 3, -2, 1)),), pins=190.0)
+    found, fit = fitted(taut, HemFit(name="h", row="Row", line="strand"))
+    links = {0 if not found.rows[0].steps else s for s in found.rows[0].steps or (0,)}
+    assert links <= {-1, 0, 1}
+    assert fit.met
+
+
+def test_a_hem_at_a_depth_moves_the_innermost_drop_too():
+    of = piece(strand(chain(81)), rows=(row(every=8),), pins=60.0)
+    found, fit = fitted(of, HemFit(name="h", row="Row", foot_mm=150))
+    assert abs(fit.best.residuals[0].got - 150) <= 1.5 + 1e-6
+    assert found.rows[0].items[1].links != 8
+
+
+def test_fits_name_what_is_missing():
+    of = piece(strand(chain(21)))
+    cases = (
+        (HemFit(name="h", row="None"), "no row of drops “None”"),
+        (FlatFit(name="f", row="None"), "no tied rows “None”"),
+        (SagFit(name="s", swags=("Strand",), sag_mm=4), "is no swag"),
+        (LengthFit(name="l", run="None", to="given", mm=40), "no run “None”"),
+        (TiersFit(name="t", strands=("Strand", "None"), gaps_mm=(9,)), "no run “None”"),
+        (MatchFit(name="m", run="Strand", to="Strand"), "with itself"),
+        (ClearFit(name="c", drop="None", clear_mm=3), "no run “None”"),
+        (PatternFit(name="b", section=Quantity(run="Strand"), mm=90), "is a chain, not strung"),
+        (LengthFit(name="l", to="given"), "does not say how long"),
+    )
+    for wish, told in cases:
+        found, fit = fitted(of, wish)
+        assert told in fit.hindrance, (wish, fit.hindrance)
+        assert not fit.met
+        assert found.runs == of.runs
+
+
+def test_a_fit_may_be_told_what_to_change():
+    of = piece(strand(chain(21), rings(), chain(9), rings(2)))
+    inner = Quantity(run="Strand")
+    found, fit = fitted(of, LengthFit(name="l", to="given", mm=170, changes=(inner,)))
+    assert found.runs[0].items == of.runs[0].items
+    assert found.runs[0].centre.links == 26  # 26 × 3 + 2 × (4 + 27 + 8) + 14 = 170
+    assert fit.best.residuals[0].off == pytest.approx(0)
+
+
+def test_swags_of_a_row_overrule_only_where_they_differ():
+    swags = SwagRow(name="S", run="Strand", item=0, places=(2, 12, 24), items=(chain(14),))
+    of = piece(strand(chain(61)), rows=(swags,), pins=185.0)
+    found, fit = fitted(of, SagFit(name="s", swags=("S",), sag_mm=12))
+    assert fit.met
+    assert len(fit.best.residuals) == 2
+    assert len(found.rows[0].overrides) == 1  # two spans, two lengths
+    assert piece_from(piece_text(found)) == found
+
+
+def test_longer_and_shorter_answers_stand_beside_the_best():
+    _, fit = fitted(
+        tiers(131, 151, 171), TiersFit(name="t", strands=("T1", "T2", "T3"), gaps_mm=(20,))
+    )
+    for answer, sign in ((fit.below, -1), (fit.above, 1)):
+        assert answer.changed
+        assert all(sign * r.off > 0 for r in answer.residuals[1:])
+
+
+@pytest.mark.parametrize("links", [40, 41])
+def test_levers_allow_what_the_fold_allows(links):
+    hung = drop("D", 0, rings(part="small"), unit("dangle"), lies="fold")
+    of = piece(strand(chain(links)), hung)
+    lever = lever_at(of, Spot("Strand", (-1,)))
+    assert (lever.step, lever.allowed(40.9), lever.allowed(0)) == (2, 41, 1)
+    free = lever_at(piece(strand(chain(links))), Spot("Strand", (-1,)))
+    assert (free.step, free.nearest(120.9), free.nearest(121, at_least=True)) == (1, 40, 41)

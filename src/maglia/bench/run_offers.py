@@ -1,7 +1,7 @@
-"""Whole runs from the insert line: “strand cable 4”, “swag rolo 4 10”, “triangle 4 rose link”,
+"""Whole runs from the insert line: “strand cable 4”, “swag rolo at 4 10”, “triangle 4 rose link”,
 “band 3 5 rose link”, “extender rolo 10”, “close over the head”. No widgets.
 
-Counts stand before the name as everywhere; numbers after `swag NAME` are places on the chain.
+Counts stand before the name as everywhere; numbers after `at` are places on the chain.
 """
 
 import re
@@ -42,7 +42,7 @@ from maglia.core.units import BeadLink
 STARTS = {
     "strand": "strand below the first, joined to its last ring",
     "tier": "strand below the first, joined to its last ring",
-    "swag": "swag between places: swag rolo 4 10",
+    "swag": "swag between places: swag rolo at 4 10",
     "triangle": "rows of bead links, one fewer each: triangle 4 rose link",
     "band": "rows of as many bead links: band 3 5 rose link",
     "extender": "chain that lengthens, from the catch: extender rolo 10",
@@ -76,7 +76,7 @@ def _shown(text: str, things: dict[str, Any]) -> Any:
 
 def _name(text: str) -> str:
     """The words of a text that name a part: no counts before it, no places after it."""
-    return re.sub(r"^\d+\s+|^(\d+\s+)+", "", re.sub(r"(\s+\d+){2,}$", "", text)).strip()
+    return re.sub(r"^(?:\d+\s+)+", "", re.sub(r"\s+at\b.*$", "", text)).strip()
 
 
 def _chain(text: str, things: dict[str, Any], usual: int) -> tuple[Chain, int]:
@@ -132,8 +132,8 @@ def _odd(value: float) -> int:
 
 
 def _swag(piece: Piece, text: str, things: dict[str, Any], spot: Spot | None) -> Edited:
-    places = tuple(int(n) for n in re.findall(r"\s(\d+)(?=(?:\s+\d+)*$)", f" {text}"))
-    places = places if len(places) > 1 else ()
+    after = re.search(r"\bat\b([\d\s,]+)$", text)
+    places = tuple(int(n) for n in re.findall(r"\d+", after[1])) if after else ()
     chain, links = _chain(text, things, 0)
     if spot is None or not spot.path:
         raise DomainError("put the cursor on the chain or ring the swag begins at")
@@ -142,7 +142,7 @@ def _swag(piece: Piece, text: str, things: dict[str, Any], spot: Spot | None) ->
     pitch = sum(chain.pitches_mm or (2.0,)) / len(chain.pitches_mm or (1,))
     if isinstance(host, ChainItem):
         if len(places) < 2:
-            raise DomainError("say between which links: swag rolo 4 10")
+            raise DomainError("say between which links: swag rolo at 4 10")
         beside = _pitch_of(things, host) * (places[1] - places[0])
         count = links or max(round(1.25 * beside / pitch), 2)
         row = SwagRow(
