@@ -24,7 +24,8 @@ from maglia.core.fit.solve import solve
 from maglia.core.piece import Piece, Way
 from maglia.core.record import DomainError
 from maglia.core.report import as_json, evaluate
-from maglia.core.skeletons import SKELETONS, Asked, started
+from maglia.core.skeleton_kit import Asked
+from maglia.core.skeletons import SKELETONS, started
 from maglia.demo import demo_path, demo_tray
 from maglia.files.piece_json import read_piece
 

@@ -9,7 +9,8 @@ from maglia.core.parts import Clasp
 from maglia.core.piece import Wearer
 from maglia.core.record import DomainError
 from maglia.core.report import evaluate
-from maglia.core.skeletons import SKELETONS, Asked, started
+from maglia.core.skeleton_kit import Asked
+from maglia.core.skeletons import SKELETONS, started
 from maglia.demo import demo_tray
 from maglia.files.piece_json import piece_from, piece_text
 

@@ -1,7 +1,6 @@
 """The drawing of the half-rule: ruler, fold, lanes, parts to scale, cursor. No keys here."""
 
 from bisect import bisect_left, bisect_right
-from math import ceil
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QTransform, QWheelEvent
@@ -9,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from maglia.bench.fit_list import paint_fit_mark
 from maglia.bench.painting.members import draw_connector, draw_member
+from maglia.bench.painting.ruler import NAMES_WIDTH, RULER_HEIGHT, Ruler, paint_ruler
 from maglia.bench.rule_layout import Laid, RuleLayout, lay_out
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
@@ -19,16 +19,12 @@ from maglia.core.edit import (
     item_of,
     words_at,
 )
-from maglia.core.measures import MM_PER, format_length
+from maglia.core.measures import MM_PER
 from maglia.core.parts import Connector
 from maglia.core.piece import ChainItem
 
-NAMES_WIDTH = 92
-RULER_HEIGHT = 24
 LEAST_SHARE = 0.72
 """A piece with many lanes is not drawn smaller than this share of the width; it scrolls."""
-STEPS_MM = (1, 2, 5, 10, 20, 50, 100)
-STEPS_IN = (1 / 8, 1 / 4, 1 / 2, 1, 2, 4)
 
 
 class RuleCanvas(QWidget):
@@ -312,40 +308,8 @@ class RuleCanvas(QWidget):
             )
 
     def _paint_ruler(self, painter: QPainter) -> None:
-        strip = QRectF(0, 0, self.width(), RULER_HEIGHT)
-        painter.fillRect(strip, self.theme.colour("paper"))
-        painter.setPen(QPen(self.theme.colour("paper_edge"), 1))
-        painter.drawLine(strip.bottomLeft(), strip.bottomRight())
-        painter.setFont(font(11))
-        painter.setPen(self.theme.colour("fold"))
-        painter.drawText(QRectF(8, 0, 60, RULER_HEIGHT), Qt.AlignmentFlag.AlignVCenter, "fold")
-        inches = self.session.unit == "in"
-        unit_mm = {"mm": 1.0, "cm": 10.0, "in": 25.4}[self.session.unit]
-        steps = STEPS_IN if inches else tuple(s / (10 if unit_mm == 10 else 1) for s in STEPS_MM)
-        step = next((s for s in steps if s * unit_mm * self.scale() >= 46), steps[-1])
-        self._paint_ticks(painter, step, unit_mm)
-        painter.setPen(self.theme.colour("quiet"))
-        corner = QRectF(self.width() - 40, 0, 34, RULER_HEIGHT)
-        painter.fillRect(corner, self.theme.colour("paper"))
-        flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(corner, flags, self.session.unit)
-
-    def _paint_ticks(self, painter: QPainter, step: float, unit_mm: float) -> None:
-        origin, scale = self.origin().x(), self.scale()
-        first = ceil(self.rule.left / (step * unit_mm))
-        last = int((self.width() - origin) / (step * unit_mm * scale)) + 1
-        for k in range(first * 2, last * 2 + 1):
-            x = origin + k / 2 * step * unit_mm * scale
-            if not NAMES_WIDTH <= x <= self.width() - 44:
-                continue
-            painter.setPen(QPen(self.theme.colour("quiet"), 1))
-            tall = 7 if k % 2 == 0 else 4
-            painter.drawLine(QPointF(x, RULER_HEIGHT - tall), QPointF(x, RULER_HEIGHT))
-            if k % 2 == 0:
-                value = abs(k / 2 * step)
-                words = f"{value:g}" if unit_mm != 25.4 else _fraction(value)
-                box = QRectF(x - 24, 0, 48, RULER_HEIGHT - 7)
-                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        ruler = Ruler(self.origin().x(), self.scale(), self.rule.left, self.width())
+        paint_ruler(painter, ruler, self.session.unit, self.theme)
 
     def _paint_cursor(self, painter: QPainter) -> None:
         """A soft frame round what the cursor is on, its count on a small tag beside it."""
@@ -471,7 +435,3 @@ def _paint_pin(painter: QPainter, x: float, y: float, theme: Theme) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.colour("fold"))
     painter.drawEllipse(QPointF(x - 0.8, y - 1.8), 3.2, 3.2)
-
-
-def _fraction(value: float) -> str:
-    return format_length(value * 25.4, "in").removesuffix("″")

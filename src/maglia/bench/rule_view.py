@@ -11,7 +11,8 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QLineEdit
 
-from maglia.bench.rule_canvas import NAMES_WIDTH, RULER_HEIGHT, RuleCanvas
+from maglia.bench.painting.ruler import NAMES_WIDTH, RULER_HEIGHT
+from maglia.bench.rule_canvas import RuleCanvas
 from maglia.bench.rule_layout import Laid
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme

@@ -9,13 +9,13 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from maglia.bench.worker import Answer, Work
 from maglia.core.assembly import Assembly, Member
 from maglia.core.edit import Edited, Spot, count_at, opening_spot, quantity_at, spot_of
 from maglia.core.expand import expand
@@ -46,60 +46,6 @@ class State:
     mark: int = 0
 
 
-class _Answer(QObject):
-    ready = Signal(int, object)
-    looked = Signal(int, int)
-
-
-class _Work:
-    """Evaluates one piece off the interface thread, then solves its fits if that is asked for.
-    A pure function of its arguments."""
-
-    def __init__(
-        self,
-        piece: Piece,
-        number: int,
-        latest: Callable[[], int],
-        before: Findings | None,
-        out: _Answer,
-        *,
-        fits: bool,
-        halted: Callable[[], bool],
-    ) -> None:
-        self.halted = halted
-        self.piece, self.number, self.latest, self.out = piece, number, latest, out
-        self.before, self.fits = before, fits
-
-    def run(self) -> None:
-        from maglia.core.fit.look import Trials
-        from maglia.core.fit.solve import solve
-        from maglia.core.hang.solve import Cancelled
-        from maglia.core.report import evaluate
-
-        try:
-            found = evaluate(self.piece, self._stale, self.before)
-            self._tell(found)
-            if self.fits:
-                last = (found.assembly, found.hung) if found.hung else None
-                trials = Trials(lambda: self._stale() or self.halted(), self._looked, last)
-                self._tell(solve(self.piece, trials))
-        except Cancelled:
-            return
-        except Exception as error:  # noqa: BLE001  # handed to the interface thread, which raises it
-            self._tell(error)
-
-    def _tell(self, found: object) -> None:
-        with suppress(RuntimeError):  # the window has gone meanwhile
-            self.out.ready.emit(self.number, found)
-
-    def _stale(self) -> bool:
-        return self.latest() != self.number
-
-    def _looked(self, looks: int) -> None:
-        with suppress(RuntimeError):
-            self.out.looked.emit(self.number, looks)
-
-
 class Session(QObject):
     """The piece on the bench.
 
@@ -121,7 +67,7 @@ class Session(QObject):
         self.unit: LengthUnit = "mm"
         self.findings: Findings | None = None
         self.number = 0
-        self._answer = _Answer()
+        self._answer = Answer()
         self._answer.ready.connect(self._on_answer)
         self._answer.looked.connect(self._on_looked)
         self.fitted: dict[str, Fitted] = {}
@@ -130,7 +76,7 @@ class Session(QObject):
         self.way = 0
         self._began = 0.0
         self._halted = self._awaited = 0
-        self._waiting: _Work | None = None
+        self._waiting: Work | None = None
         self._pool = ThreadPoolExecutor(1, "hang")
         self._running: Future[None] | None = None
         self._reset(Piece(name="Untitled"), None)
@@ -363,7 +309,7 @@ class Session(QObject):
         self._began = time.monotonic()
         fits = fits and not self.way and not all(fit.locked for fit in self.piece.fits)
         self._awaited = 2 if fits else 1
-        work = _Work(
+        work = Work(
             self.shown,
             number,
             self._latest,

@@ -23,7 +23,8 @@ from maglia.bench.theme import Theme
 from maglia.core.measures import Length, parse_length
 from maglia.core.piece import Piece, TiedRows
 from maglia.core.record import DomainError
-from maglia.core.skeletons import SKELETONS, Asked, Skeleton, started
+from maglia.core.skeleton_kit import Asked
+from maglia.core.skeletons import SKELETONS, Skeleton, started
 from maglia.core.units import Cluster
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece

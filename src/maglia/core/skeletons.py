@@ -5,11 +5,11 @@ Every skeleton answers the same short question: for whom, how long, how many. Ra
 naming what the tray lacks.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Literal
 
-from maglia.core.parts import Chain, Charm, Clasp, Connector, EarFinding, End, Ring, Wire
+from maglia.core.parts import Chain, EarFinding, End, Wire
 from maglia.core.piece import (
     ChainItem,
     Closure,
@@ -26,21 +26,12 @@ from maglia.core.piece import (
     StrungItem,
     TiedRows,
     UnitItem,
-    Wearer,
 )
 from maglia.core.record import DomainError
+from maglia.core.skeleton_kit import Asked, Kit
 from maglia.core.tray import Tray
-from maglia.core.units import BeadLink, Cluster, Dangle
-from maglia.core.wishes import Fit, HemFit, LengthFit, NestedFit, PlacesFit, SagFit, TiersFit
-
-
-@dataclass(frozen=True)
-class Asked:
-    """The short question: for whom, how long (mm; none: as the wearer's girth asks), how many."""
-
-    wearer: Wearer
-    length_mm: float | None = None
-    count: int | None = None
+from maglia.core.units import Cluster, Dangle
+from maglia.core.wishes import Fit, HemFit, NestedFit, PlacesFit, SagFit, TiersFit
 
 
 @dataclass(frozen=True)
@@ -51,125 +42,29 @@ class Skeleton:
     name: str
     counts: str
     usual: int
-    build: "Callable[[_Kit, int], Piece]"
+    build: "Callable[[Kit, int], Piece]"
 
 
 def started(skeleton: Skeleton, tray: Tray, asked: Asked) -> Piece:
     """The piece a skeleton makes; its fits are still to be solved."""
     if asked.count is not None and not 1 <= asked.count <= 60:
         raise DomainError(f"{asked.count} {skeleton.counts}: take 1 to 60")
-    kit = _Kit(tray, asked)
+    kit = Kit(tray, asked)
     piece = skeleton.build(kit, asked.count or skeleton.usual)
     return replace(kit.packed(piece), name=skeleton.name.capitalize(), wearer=asked.wearer)
-
-
-class _Kit:
-    """Finds parts in the tray and notes what a skeleton used."""
-
-    def __init__(self, tray: Tray, asked: Asked) -> None:
-        self.tray, self.asked = tray, asked
-        self.things: dict[str, Any] = {t.id: t for t in (*tray.parts, *tray.units)}
-        self.used: dict[str, Any] = {}
-
-    def packed(self, piece: Piece) -> Piece:
-        """The piece with copies of everything it uses."""
-        parts: list[Any] = []
-        units: list[Any] = []
-        for thing in self.used.values():
-            (units if hasattr(thing, "stack") or hasattr(thing, "hangs") else parts).append(thing)
-        return replace(piece, parts=tuple(parts), units=tuple(units))
-
-    def use(self, thing: Any) -> str:
-        for ref in (*getattr(thing, "stack", ()), *getattr(thing, "hangs", ())):
-            self.use(self.things[ref])
-        for field in ("wire", "mid", "carrier"):
-            ref = getattr(thing, field, None)
-            if isinstance(ref, str):
-                self.use(self.things[ref])
-        self.used[thing.id] = thing
-        return str(thing.id)
-
-    def first(self, what: str, found: Iterable[Any]) -> Any:
-        thing = next(iter(found), None)
-        if thing is None:
-            raise DomainError(f"the tray holds no {what}: add one, or start from an empty bench")
-        return thing
-
-    def chain(self, pitch_mm: float) -> str:
-        """The plain chain whose pitch is nearest."""
-        plain = [
-            c for c in self.tray.parts if isinstance(c, Chain) and len(c.pitches_mm or ()) == 1
-        ]
-        order = sorted(plain, key=lambda c: abs((c.pitches_mm or (99.0,))[0] - pitch_mm))
-        return self.use(self.first("plain chain", order))
-
-    def ring(self, inner_mm: float, wire_mm: float = 9.0) -> str:
-        """The open ring nearest to a size, of at most so thick wire."""
-        rings = [
-            r
-            for r in self.tray.parts
-            if isinstance(r, Ring) and r.closure == "open" and (r.wire_mm or 99) <= wire_mm
-        ]
-        order = sorted(rings, key=lambda r: abs((r.inner_mm or 99) - inner_mm))
-        return self.use(self.first("open ring", order))
-
-    def dangle(self) -> str:
-        return self.use(self.first("dangle", (u for u in self.tray.units if isinstance(u, Dangle))))
-
-    def link(self, *, mid: bool) -> str:
-        links = [u for u in self.tray.units if isinstance(u, BeadLink) and u.kind == "bead link"]
-        order = sorted(links, key=lambda u: (u.mid is not None) is not mid)
-        return self.use(self.first("bead link", order))
-
-    def charm(self) -> str:
-        charms = [c for c in self.tray.parts if isinstance(c, Charm)]
-        order = sorted(charms, key=lambda c: abs((c.height_mm or 99) - 18.0))
-        return self.use(self.first("charm", order))
-
-    def connector(self, holes: int, outline: str) -> Connector:
-        found = [c for c in self.tray.parts if isinstance(c, Connector) and len(c.holes) >= holes]
-        order = sorted(found, key=lambda c: (c.outline != outline, len(c.holes)))
-        thing: Connector = self.first(f"connector with {holes} holes", order)
-        self.use(thing)
-        return thing
-
-    def closure(self) -> Closure:
-        """A lobster clasp and the smallest open ring it bites."""
-        clasps = [c for c in self.tray.parts if isinstance(c, Clasp) and c.sort == "lobster"]
-        clasp = self.first("lobster clasp", clasps)
-        least = 2 * (clasp.jaw_wire_mm or 1.0) + 1
-        fit = [
-            r
-            for r in self.tray.parts
-            if isinstance(r, Ring) and r.closure == "open" and (r.inner_mm or 0) >= max(least, 4.5)
-        ]
-        catch = self.first("ring the clasp can bite", sorted(fit, key=lambda r: r.inner_mm or 0))
-        return Closure(kind="clasp", clasp=self.use(clasp), catch=self.use(catch))
-
-    def to_length(self, name: str = "closed length", run: str | None = None) -> LengthFit:
-        """To the length asked for, else to the wearer."""
-        if self.asked.length_mm is None:
-            return LengthFit(name=name, run=run)
-        return LengthFit(name=name, run=run, to="given", mm=self.asked.length_mm)
-
-    def necklace(self, usual_mm: float, *fits: Fit) -> tuple[Fit, ...]:
-        """The length of a necklace: as asked, else the usual one longer than the neck."""
-        neck = self.asked.wearer.neck_mm or 350.0
-        length = self.asked.length_mm or round(neck + usual_mm)
-        return (LengthFit(name="closed length", to="given", mm=length), *fits)
 
 
 BUST = Form(kind="bust")
 
 
-def _dropped(kit: _Kit, item_ref: str, links: int, *, unit: bool = True) -> tuple[Item, ...]:
+def _dropped(kit: Kit, item_ref: str, links: int, *, unit: bool = True) -> tuple[Item, ...]:
     last: Item = UnitItem(unit=item_ref) if unit else PartItem(part=item_ref)
     small = kit.ring(2.5, 0.6)
     chain = (RingItem(part=small), ChainItem(part=kit.chain(2.0), links=links)) if links else ()
     return (*chain, *((RingItem(part=small),) if not links else ()), last)
 
 
-def _single(kit: _Kit, count: int) -> Piece:
+def _single(kit: Kit, count: int) -> Piece:
     odd = count + 1 - count % 2
     row = DropRow(
         name="Drops",
@@ -194,7 +89,7 @@ def _single(kit: _Kit, count: int) -> Piece:
     )
 
 
-def _tiers(kit: _Kit, count: int) -> Piece:
+def _tiers(kit: Kit, count: int) -> Piece:
     strands = max(count, 2)
     first = Run(
         name="Tier 1",
@@ -227,7 +122,7 @@ def _tiers(kit: _Kit, count: int) -> Piece:
     return Piece(form=BUST, runs=(first, *others), rows=(row,), closure=kit.closure(), fits=fits)
 
 
-def _nested(kit: _Kit, count: int) -> Piece:
+def _nested(kit: Kit, count: int) -> Piece:
     rows = min(max(count, 2), 3)
     fan = kit.connector(4, "fan")
     ends = ("upper", "middle", "lower") if rows == 3 else ("upper", "lower")
@@ -269,7 +164,7 @@ def _nested(kit: _Kit, count: int) -> Piece:
     )
 
 
-def _triangle(kit: _Kit, count: int) -> Piece:
+def _triangle(kit: Kit, count: int) -> Piece:
     top = max(count, 2)
     ring = kit.ring(6.0)
     row = TiedRows(
@@ -288,7 +183,7 @@ def _triangle(kit: _Kit, count: int) -> Piece:
     return Piece(form=BUST, rows=(row,), closure=kit.closure(), fits=kit.necklace(80))
 
 
-def _swags(kit: _Kit, count: int) -> Piece:
+def _swags(kit: Kit, count: int) -> Piece:
     vee = kit.connector(3, "vee")
     left, right, *rest = sorted(vee.holes, key=lambda h: (-abs(h.x_mm), h.x_mm))
     tip = rest[0].name if rest else right.name
@@ -328,7 +223,7 @@ def _swags(kit: _Kit, count: int) -> Piece:
     )
 
 
-def _linked(kit: _Kit, count: int) -> Piece:
+def _linked(kit: Kit, count: int) -> Piece:
     links = count + 1 - count % 2
     link, ring = kit.link(mid=True), kit.ring(4.0)
     pairs: tuple[Item, ...] = (RingItem(part=ring), UnitItem(unit=link))
@@ -350,7 +245,7 @@ def _linked(kit: _Kit, count: int) -> Piece:
     return Piece(form=BUST, runs=(strand, drop), closure=kit.closure(), fits=kit.necklace(65))
 
 
-def _lariat(kit: _Kit, count: int) -> Piece:
+def _lariat(kit: Kit, count: int) -> Piece:
     ring, small, chain = kit.ring(6.0), kit.ring(3.0), kit.chain(4.0)
     loop = Run(
         name="Loop",
@@ -377,8 +272,8 @@ def _lariat(kit: _Kit, count: int) -> Piece:
     return Piece(form=BUST, runs=(loop, *tails), closure=closure, fits=fits)
 
 
-def _round(sort: Literal["bracelet", "anklet"]) -> Callable[[_Kit, int], Piece]:
-    def build(kit: _Kit, count: int) -> Piece:
+def _round(sort: Literal["bracelet", "anklet"]) -> Callable[[Kit, int], Piece]:
+    def build(kit: Kit, count: int) -> Piece:
         links = count + 1 - count % 2
         link, ring = kit.link(mid=False), kit.ring(4.0)
         side: tuple[Item, ...] = (RingItem(part=ring), UnitItem(unit=link))
@@ -402,7 +297,7 @@ def _round(sort: Literal["bracelet", "anklet"]) -> Callable[[_Kit, int], Piece]:
     return build
 
 
-def _earrings(kit: _Kit, count: int) -> Piece:
+def _earrings(kit: Kit, count: int) -> Piece:
     hooks = (p for p in kit.tray.parts if isinstance(p, EarFinding))
     hook, ring = kit.use(kit.first("ear finding", hooks)), kit.ring(3.0)
     bar = kit.connector(5, "bar")
@@ -439,7 +334,7 @@ def _earrings(kit: _Kit, count: int) -> Piece:
     return Piece(sort="earring", form=Form(kind="ear"), runs=tuple(runs), pair=True)
 
 
-def _cluster(kit: _Kit, count: int) -> Piece:
+def _cluster(kit: Kit, count: int) -> Piece:
     chains = [c for c in kit.tray.parts if isinstance(c, Chain) and c.openable]
     carrier = sorted(chains, key=lambda c: -(c.pitches_mm or (0.0,))[0])
     dangles = [u for u in kit.tray.units if isinstance(u, Dangle)]
