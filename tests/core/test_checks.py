@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from maglia.core.edit import set_count, spot_of
-from maglia.core.piece import Accepted, PartItem, Place, Run, StrungItem
+from maglia.core.piece import Accepted, PartItem, Place, Run, StrungItem, TiedRows
 from maglia.core.report import evaluate
 from maglia.core.units import Loop
 from maglia.demo import demo_path
@@ -169,6 +169,12 @@ LINK2 = replace(LINK, id="link", mid=None)
         ("tiers-tangle", piece(strand(chain(61), rings()), Run(
             name="Two", centre=chain(63), items=(rings(part="small"),),
             end=Place(run="Strand", item=1)), pins=120), "tiers closer than 12 mm"),
+        ("no-mending-ring", piece(strand(StrungItem(thread="wire", pattern=("bead",), times=20))),
+         "all is restrung"),
+        ("loops-crosswise", replace(
+            piece(rows=(TiedRows(name="T", unit="link", rows=(2, 1), ring="ring",
+                                 hang_ring="ring", sides=(rings(), chain(20), rings())),)),
+            units=(replace(LINK, turned="crosswise"), DANGLE)), "it twists"),
         ("magnet-too-weak", piece(strand(chain(41), rings()), parts=soft(
             "clasp", sort="magnet", holds_g=5.0)), "It holds 5 g"),
         ("toggle-cannot-reach", piece(strand(chain(41), unit("link")), parts=soft(

@@ -15,6 +15,7 @@ from maglia.core.parts import Chain, Clasp, Ring
 def check(assembly: Assembly) -> Iterator[Check]:
     if assembly.clasp is None or assembly.catch is None:
         return
+    yield from _no_mending_ring(assembly)
     clasp = assembly.thing(assembly.members[assembly.clasp])
     catch_member = assembly.members[assembly.catch]
     catch = assembly.thing(catch_member)
@@ -41,6 +42,28 @@ def check(assembly: Assembly) -> Iterator[Check]:
             run=catch_member.run,
             item=catch_member.item,
         )
+
+
+def _no_mending_ring(assembly: Assembly) -> Iterator[Check]:
+    """One plain ring at each end, so that a length can be mended without restringing."""
+    main = assembly.main
+    if main is None or not main.closed:
+        return
+    own = [s for s in main.stations if assembly.members[s.members[0]].run == main.run]
+    for station in dict.fromkeys((own[0], own[-1])):
+        member = assembly.members[station.members[0]]
+        thing = assembly.thing(member)
+        opens = isinstance(thing, Ring) and thing.closure != "closed"
+        if not opens and member.strung is not None:
+            yield Check(
+                code="no-mending-ring",
+                severity="note",
+                place=member_name(member),
+                message="The strung end is joined to the clasp: to mend it, all is restrung.",
+                repair="put a plain ring between them",
+                run=member.run,
+                item=member.item,
+            )
 
 
 def _reach(assembly: Assembly, clasp: Clasp, inner: float | None) -> Iterator[tuple[str, str]]:

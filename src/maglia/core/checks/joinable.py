@@ -40,6 +40,7 @@ def way_at(assembly: Assembly, member: Member, port: Port) -> int:
 
 
 def check(assembly: Assembly) -> Iterator[Check]:
+    yield from _crosswise(assembly)
     for joint in assembly.joints:
         a, b = assembly.members[joint.a], assembly.members[joint.b]
         if a.made_in is not None and b.made_in is not None:
@@ -62,3 +63,23 @@ def check(assembly: Assembly) -> Iterator[Check]:
             run=a.run,
             item=a.item,
         )
+
+
+def _crosswise(assembly: Assembly) -> Iterator[Check]:
+    """Links of tied rows lie flat only if both their loops do: crosswise ones twist."""
+    seen: set[str] = set()
+    tied = {run.name for run in assembly.runs if run.kind == "tie"}
+    for member in assembly.members:
+        unit = assembly.thing(member)
+        crosswise = isinstance(unit, BeadLink) and unit.turned == "crosswise"
+        if crosswise and member.run in tied and unit.id not in seen:
+            seen.add(unit.id)
+            yield Check(
+                code="loops-crosswise",
+                severity="attention",
+                place=unit.name,
+                message="Its loops stand crosswise: in a row tied to others it twists.",
+                repair="turn its second loop parallel to the first",
+                run=member.run,
+                item=member.item,
+            )
