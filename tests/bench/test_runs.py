@@ -229,6 +229,14 @@ def test_the_sag_of_a_chosen_swag_is_a_dimension_line(bench):
     assert sag.low - sag.top == pytest.approx(sag.mm * sag.scale)
 
 
+def test_only_one_half_is_on_the_rule(bench):
+    """What a cluster carries left of the fold belongs to the other half."""
+    bench.session.open(demo_path("hedge-bracelet"), as_copy=True)
+    rule = bench.window.rule.rule
+    assert rule.left > -8
+    assert all(min(x for x, _ in laid.points) > -1e-6 for laid in rule.laid if laid.hangs)
+
+
 def test_ranges_in_sight():
     gone = np.array([0, 0, 1, 1, 0, 0, 0, 1, 0], dtype=bool)
     assert in_sight(gone) == [(0, 2), (4, 7)]  # one point alone draws nothing

@@ -238,6 +238,8 @@ class _Layout:
             if member.made_in is None or member.kind == "chain":
                 continue
             x, y = self.rule.at[key]
+            if x < -1e-6 and not self.unfolded:
+                continue  # the other half
             thing = self.assembly.thing(member)
             length = getattr(thing, "inner_mm", None) or 8.0
             half = max(member_width_mm(self.assembly, member) / 2, 1.0)
