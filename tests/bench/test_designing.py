@@ -15,6 +15,7 @@ from maglia.bench.guide import Guide
 from maglia.bench.keeper import Keeper, kept_work
 from maglia.bench.session import Session
 from maglia.bench.settings import DEFAULTS, Settings
+from maglia.bench.start import Wishes, open_first
 from maglia.bench.theme import THEMES
 from maglia.bench.trade_words import explained
 from maglia.bench.unit_offers import unit_offers
@@ -299,6 +300,22 @@ def test_work_is_on_disk_within_seconds_and_offered_after_a_cut(bench, qtbot, tm
     path.write_text("{", encoding="utf-8")
     assert kept_work(path) is None
     session.finish()
+
+
+def test_the_last_piece_opens_under_its_own_name_and_a_lost_one_does_not_stop_it(tmp_path):
+    mine, settings = tmp_path / "mine.json", Settings(tmp_path / "settings.json")
+    mine.write_bytes(demo_path("ushers-y").read_bytes())
+
+    def opened(path):
+        session = Session(demo_tray())
+        open_first(session, Wishes(path, False, None, (900, 600), "bench", None), settings)
+        session.finish()
+        return session.piece.name, session.path
+
+    assert opened(mine) == ("Usher's Y", mine)
+    assert opened(None) == ("Usher's Y", mine.resolve())
+    mine.write_text("{")
+    assert opened(None) == (read_piece(demo_path()).name, None)
 
 
 def test_settings_keep_what_is_sound(tmp_path):

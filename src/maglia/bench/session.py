@@ -367,8 +367,11 @@ class Session(QObject):
             if hindered:
                 first = hindered[0]
                 self.said.emit(f"{first.fit.name}: {first.hindrance}.")
-            elif time.monotonic() - self._began > SLOW_SECONDS:
-                self.said.emit(f"{self.states[self.now].words} · the fits hold.")
+                return
+            unmet = [one.fit.name for one in solved.fitted if not one.met]
+            rest = f"not met: {', '.join(unmet)}" if unmet else "the fits hold"
+            if unmet or time.monotonic() - self._began > SLOW_SECONDS:
+                self.said.emit(f"{self.states[self.now].words} · {rest}.")
             return
         changed = "; ".join(differences(self.piece, solved.piece))
         state = self.states[self.now]

@@ -2,6 +2,7 @@
 
 import sys
 import time
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -46,8 +47,7 @@ def run_window(wishes: Wishes) -> int:
     theme = THEMES[wishes.theme or settings["theme"] or _desktop_theme(app)]
     apply_theme(app, theme)
     session = Session(demo_tray())
-    path = _first_piece(wishes, settings)
-    session.open(path, as_copy=wishes.as_copy or path != wishes.path)
+    open_first(session, wishes, settings)
     session.unit = settings["unit"]
     keeper = Keeper(session, kept_work_path()) if wishes.shot is None else None
     kept = kept_work(keeper.path) if keeper else None
@@ -63,12 +63,19 @@ def run_window(wishes: Wishes) -> int:
     return _shoot(app, window, wishes.shot)
 
 
-def _first_piece(wishes: Wishes, settings: Settings) -> Path:
-    """The piece that was asked for, else the last one, else the demo."""
+def open_first(session: Session, wishes: Wishes, settings: Settings) -> None:
+    """Open the piece that was asked for, else the last one, else a copy of the demo."""
     if wishes.path is not None:
-        return wishes.path
+        session.open(wishes.path, as_copy=wishes.as_copy)
+        if not wishes.as_copy:
+            settings["last_piece"] = str(wishes.path.resolve())
+        return
     last = settings["last_piece"]
-    return Path(last) if last and Path(last).exists() else demo_path()
+    if last:
+        with suppress(DomainError):  # gone or broken since: the demo is there
+            session.open(Path(last))
+            return
+    session.open(demo_path(), as_copy=True)
 
 
 def _desktop_theme(app: QApplication) -> str:

@@ -52,9 +52,7 @@ def _no_mending_ring(assembly: Assembly) -> Iterator[Check]:
     own = [s for s in main.stations if assembly.members[s.members[0]].run == main.run]
     for station in dict.fromkeys((own[0], own[-1])):
         member = assembly.members[station.members[0]]
-        thing = assembly.thing(member)
-        opens = isinstance(thing, Ring) and thing.closure != "closed"
-        if not opens and member.strung is not None:
+        if member.strung is not None:
             yield Check(
                 code="no-mending-ring",
                 severity="note",

@@ -14,11 +14,11 @@ from maglia.core.record import DomainError
 from maglia.core.wear import OnBody, on_body, stretch_limit
 from maglia.core.wishes import LengthFit
 
-BOTH_WAYS = "closed length"
+CLOSED = "closed length"
 
 
 def words(fit: LengthFit) -> str:
-    what = f"“{fit.run}”" if fit.run else BOTH_WAYS
+    what = f"“{fit.run}”" if fit.run else CLOSED
     if fit.to == "fall":
         return f"fall of {what} {fit.mm:g} mm"
     return f"{what} to the wearer" if fit.to == "wearer" else f"{what} {fit.mm:g} mm"
@@ -33,7 +33,7 @@ def measured(fit: LengthFit, look: Look) -> tuple[Residual, ...]:
         return (Residual(f"fall of {run}", _mm(fit), fall, _allowed(fit, look.piece, run)),)
     has, wished, at_least = _has_and_needs(fit, look, run)
     bound = "at least" if at_least else "equal"
-    what = BOTH_WAYS if fit.run is None else f"length of {run}"
+    what = CLOSED if fit.run is None else f"length of {run}"
     allowed = 0.0 if at_least else _allowed(fit, look.piece, run)
     return (Residual(what, wished, has, allowed, bound),)  # type: ignore[arg-type]
 

@@ -51,8 +51,7 @@ class Aim:
 
 def with_counts(piece: Piece, aims: Sequence[Aim], counts: Sequence[int]) -> Piece:
     for aim, count in zip(aims, counts, strict=True):
-        if count != aim.lever.count or piece is not None:
-            piece = aim.lever.put(piece, count)
+        piece = aim.lever.put(piece, count)
     return piece
 
 
