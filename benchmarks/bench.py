@@ -16,6 +16,7 @@ from collections.abc import Callable
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import maglia.bench  # noqa: F401, I001  # before Qt, see there
+from msgspec.structs import replace
 from PySide6.QtCore import QEventLoop, Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtTest import QTest
@@ -122,7 +123,7 @@ def main() -> None:
     window.form.moves = False
     window.resize(1280, 800)
     window.show()
-    session.apply(Edited(session.piece.__class__(**{**vars(session.piece), "fits": ()}), "no fits"))
+    session.apply(Edited(replace(session.piece, fits=()), "no fits"))
     figures, shape = keys(app, window)
     print(f"key to figures {figures:5.0f} ms (of 30) · to rest shape {shape:5.0f} ms (of 150)")
     print(f"one frame of 5,000 links {scrolling(app, window):5.1f} ms (of 16)")

@@ -6,7 +6,8 @@ Run: PYTHONPATH=src python benchmarks/fits.py
 import statistics
 import time
 from collections.abc import Callable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from maglia.core.edit import Spot, count_at, set_count
 from maglia.core.fit.look import Trials

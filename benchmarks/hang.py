@@ -7,9 +7,9 @@ Run: PYTHONPATH=src python benchmarks/hang.py
 import statistics
 import time
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.optimize import minimize
 
 from maglia.core.assembly import Assembly

@@ -37,7 +37,7 @@ CASES = {
         changed(runs=[{"name": "S", "items": [json.loads(
             '{"kind":"repeat","times":2,"items":[' * 150
             + '{"kind":"chain","part":"c","links":1}' + "]}" * 150)]}]),
-        "nothing was loaded",
+        "more than 120,000 parts",
     ),
     "nan": (changed(name="x").replace("3.0", "NaN"), "not a whole JSON"),
     "infinite": (changed().replace("3.0", "1e999"), "pitches_mm 1"),
@@ -56,6 +56,6 @@ CASES = {
     ),
     "unknown field": (changed(colour="red"), "“colour” is not a field"),
     "missing field": (strand_with({"kind": "chain", "part": "c"}), "“links” is missing"),
-    "unknown kind": (strand_with({"kind": "rope"}), "kind is missing or unknown"),
+    "unknown kind": (strand_with({"kind": "rope"}), "centre, kind: there is no 'rope'"),
     "missing part": (strand_with({"kind": "chain", "part": "d", "links": 3}), "uses “d”"),
 }  # fmt: skip

@@ -1,6 +1,6 @@
 """What the tests of fits share: parts of round sizes, small pieces, and a piece solved."""
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from maglia.core.fit.solve import solve
 from maglia.core.parts import Bead, Chain, Charm

@@ -2,10 +2,10 @@
 
 import json
 import re
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from maglia.core.measures import format_length
 from maglia.core.parts import Ring

@@ -120,7 +120,7 @@ def test_the_hand_wins_over_a_fit(bench):
 
 
 def test_rows_changed_by_hand_lock_their_fit():
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     piece = demo("gallery-tiers")
     changed = replace(piece, rows=(replace(piece.rows[0], every=5),))

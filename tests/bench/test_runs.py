@@ -1,9 +1,8 @@
 """Whole runs from the insert line, and the views that show them."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPixmap
 from PySide6.QtTest import QTest

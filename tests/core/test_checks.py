@@ -1,8 +1,7 @@
 """Each check finds its fault, says by how much, and is silent without it."""
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from maglia.core.edit import set_count, spot_of
 from maglia.core.piece import Accepted, PartItem, Place, Run, StrungItem, TiedRows

@@ -9,11 +9,11 @@ hook link 2+6+2 + (3+0.8) + (3.5+0.8) = 18.1.
 """
 
 import math
-from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from maglia.core.assembly import ports_of
 from maglia.core.count import counts

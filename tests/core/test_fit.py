@@ -2,11 +2,11 @@
 
 import itertools
 import math
-from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from fitting import MORE, demo, fitted, row, tiers
 from maglia.core.edit import Spot, put, set_count

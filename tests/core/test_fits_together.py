@@ -1,11 +1,10 @@
 """Several fits on one piece, regrading, the report, and wishes in words and on the command line."""
 
-from dataclasses import replace
-
 import pytest
 from click.testing import CliRunner
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from fitting import demo, fitted, row, tiers
 from maglia.cli import main

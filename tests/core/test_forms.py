@@ -1,11 +1,11 @@
 """Pieces on their forms: bust, limb, necklines; warm starts, calibration, lying flat."""
 
 import json
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from scipy.optimize import brentq
 
 from maglia.core.edit import CENTRE, Spot, count_at, set_count

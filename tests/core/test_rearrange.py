@@ -1,10 +1,9 @@
 """Rearranging: what is moved takes with it what hangs from it, and every number follows."""
 
-from dataclasses import replace
-
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from maglia.core.edit import CENTRE, WHOLE, Spot, delete, insert_after, put
 from maglia.core.expand import expand

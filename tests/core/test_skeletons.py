@@ -1,8 +1,7 @@
 """Starting points: each is alive at once, for every wearer, and answers its three questions."""
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from maglia.core.fit.solve import solve
 from maglia.core.parts import Clasp

@@ -1,11 +1,10 @@
 """The solver on nets made at random: forces balance, lengths hold, and a second method agrees."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.optimize import minimize
 
 from maglia.core.hang.bodies import Ball, ConeCapsule

@@ -1,7 +1,6 @@
 """The window: rooms, views, painting. Reads the core; the core knows nothing of it."""
 
-# PySide6 inspects every module imported after it, which breaks pydantic's lazy start; so the
-# core and the files, which use pydantic, are imported before any Qt module.
+# PySide6 reads the source of every module imported after it, so the core and the files come first.
 # The numerics are heavy and nothing on the first picture needs them: they are imported by the
 # worker and by functions, never at the top of a module here.
 import maglia.core.expand

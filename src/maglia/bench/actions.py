@@ -1,15 +1,16 @@
 """Every action of the window, declared once: menus, the insert line, guide and tests read it."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from maglia.bench.window import Window
 
 
-@dataclass(frozen=True)
-class Action:
+from maglia.core.record import Value
+
+
+class Action(Value, frozen=True):
     """id, words, shortcut, and what it does to the window; `menu` groups it."""
 
     id: str

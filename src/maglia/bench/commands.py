@@ -1,9 +1,9 @@
 """What the window's actions do, one function each. The list of actions is in `actions`."""
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QRectF, QSize
 from PySide6.QtGui import QGuiApplication, QPainter, QPixmap
 from PySide6.QtSvg import QSvgGenerator
@@ -266,7 +266,7 @@ def next_form(w: "Window") -> None:
     form = w.session.piece.form
     kind = order[(order.index(form.kind) + 1) % len(order)]
     sort = SORT_ON.get(kind, w.session.piece.sort)
-    piece = replace(w.session.piece, form=replace(form, kind=kind), sort=sort)  # type: ignore[arg-type]
+    piece = replace(w.session.piece, form=replace(form, kind=kind), sort=sort)
     w.session.apply(Edited(piece, f"hung on the {kind}"))
 
 
@@ -279,7 +279,7 @@ def next_posture(w: "Window") -> None:
     elif form.kind != "bust":
         raise DomainError(f"a {form.kind} has one shape; bust and board have several")
     following = order[(order.index(getattr(form, field)) + 1) % 3]
-    changed = replace(form, **{field: following})  # type: ignore[arg-type]
+    changed = replace(form, **{field: following})
     piece = replace(w.session.piece, form=changed)
     w.session.apply(Edited(piece, f"{field}: {following}"))
 

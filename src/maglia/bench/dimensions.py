@@ -5,13 +5,14 @@ Each has a lower end that can be pulled; `bench.form_view` turns a pull into a f
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen, QTransform
 
 from maglia.bench.theme import Theme
+from maglia.core.record import Value
 
 if TYPE_CHECKING:
     from maglia.core.report import Findings
@@ -21,8 +22,7 @@ BETWEEN_PX = 30.0
 EDGE_PX = 16.0
 
 
-@dataclass(frozen=True)
-class Dimension:
+class Dimension(Value, frozen=True):
     """An upright line from `top` to `low` at `x`, pixels, that reads `mm`. `lead` is how far the
     thin line runs from its lower end towards what it measures."""
 

@@ -1,17 +1,14 @@
 """Fits in the insert line: a wish written out becomes an offer; its first letters, the forms."""
 
-from dataclasses import dataclass
-
 from maglia.core.edit import Edited, Spot
 from maglia.core.fit.solve import with_fit, words
 from maglia.core.fit.words import EXAMPLES, is_wish, read_fit
 from maglia.core.measures import LengthUnit
 from maglia.core.piece import Piece
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 
 
-@dataclass(frozen=True)
-class WishOffer:
+class WishOffer(Value, frozen=True):
     """A line of the list. Without an edit it is a form to be filled in: `fill` goes to the line."""
 
     words: str

@@ -6,21 +6,19 @@ cut off, and is offered again.
 
 import json
 import time
-from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer
 
 from maglia.bench.session import Session
 from maglia.core.piece import Piece
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.files.piece_json import piece_from, piece_text, write_atomically
 
 KEEP_AFTER_MS = 1200
 
 
-@dataclass(frozen=True)
-class Kept:
+class Kept(Value, frozen=True):
     """Work found at the start: the piece, its own file if it has one, when it was kept."""
 
     piece: Piece

@@ -6,8 +6,9 @@ a row. Words may be shortened and stand in any order.
 
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.edit import (
     CENTRE,
@@ -43,7 +44,7 @@ from maglia.core.piece import (
 )
 from maglia.core.places import mirror_hole
 from maglia.core.rearrange import replaced_everywhere
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.tray import Tray
 from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
 
@@ -52,8 +53,7 @@ LEARNT = 0.4
 UNITS = (BeadLink, Dangle, Tassel, Cluster)
 
 
-@dataclass(frozen=True)
-class Offer:
+class Offer(Value, frozen=True):
     """One line of the list: what it is called, its size, the part it draws, what it does."""
 
     words: str
@@ -62,8 +62,7 @@ class Offer:
     do: Callable[[], Edited]
 
 
-@dataclass(frozen=True)
-class Wish:
+class Wish(Value, frozen=True):
     """What was written: the words to find, a count, and a rule for drops."""
 
     words: tuple[str, ...]

@@ -9,13 +9,13 @@ from dataclasses import dataclass, field
 
 from maglia.core.assembly import Assembly, Member, Path, Station
 from maglia.core.lengths import link_lengths, member_width_mm
+from maglia.core.record import Value
 
 LANE_GAP_MM = 9.0
 Point = tuple[float, float]
 
 
-@dataclass(frozen=True)
-class Laid:
+class Laid(Value, frozen=True):
     """One member on the rule: its points in mm, and whether it hangs down."""
 
     member: Member
@@ -33,8 +33,7 @@ class Laid:
         return min(xs), min(ys) - w, max(xs), max(ys) + w
 
 
-@dataclass(frozen=True)
-class Lane:
+class Lane(Value, frozen=True):
     """One run along the ruler, its line at y."""
 
     name: str

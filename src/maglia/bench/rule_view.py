@@ -4,9 +4,9 @@ Where the maker works: arrows walk, + and − change counts, digits write a coun
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from functools import partial
 
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QLineEdit
@@ -27,13 +27,12 @@ from maglia.core.edit import (
 )
 from maglia.core.measures import Links, parse_length
 from maglia.core.parts import Chain
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 
 EDGE_PX = 6.0
 
 
-@dataclass(frozen=True)
-class Edge:
+class Edge(Value, frozen=True):
     """The end of a chain that is being drawn: its links before, and the count it stands at."""
 
     spot: Spot

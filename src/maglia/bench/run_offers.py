@@ -6,9 +6,10 @@ Counts stand before the name as everywhere; numbers after `at` are places on the
 
 import re
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.bench.offers import Offer, best_match, hanging_ring, with_needed
 from maglia.core.edit import (

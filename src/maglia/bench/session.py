@@ -9,10 +9,10 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from maglia.bench.worker import Answer, Work
@@ -22,7 +22,7 @@ from maglia.core.expand import expand
 from maglia.core.measures import LengthUnit, format_length
 from maglia.core.piece import Form, Piece
 from maglia.core.rearrange import Clip, copied, pasted, run_copied
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.tray import Tray
 from maglia.core.wear import as_worn
 from maglia.files.piece_json import read_piece, write_piece
@@ -36,8 +36,7 @@ SLOW_SECONDS = 0.5
 """Work that takes longer says how far it is."""
 
 
-@dataclass(frozen=True)
-class State:
+class State(Value, frozen=True):
     """One moment of the history: the piece, the cursor, and what was done to get here."""
 
     piece: Piece

@@ -1,18 +1,16 @@
 """Settings: one table of key, kind, default and words; kept as JSON in the user's own folder."""
 
 import json
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from platformdirs import user_config_path, user_state_path
 
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.files.piece_json import write_atomically
 
 
-@dataclass(frozen=True)
-class Setting:
+class Setting(Value, frozen=True):
     """A key, the values it may take (none: any text), what it is without being set, its words."""
 
     key: str

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QFontMetrics,
@@ -23,6 +23,7 @@ from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 from maglia.bench.trade_words import explained
 from maglia.core.measures import MM_PER, LengthUnit
+from maglia.core.record import Value
 
 if TYPE_CHECKING:
     from maglia.core.checks import Check
@@ -41,8 +42,7 @@ HEAVY_STRAND_G = 150.0
 HEAVY_EARRING_G = 8.0
 
 
-@dataclass(frozen=True)
-class Gauge:
+class Gauge(Value, frozen=True):
     """One reading: its value in words and numbers, and the band it is good within."""
 
     name: str

@@ -3,7 +3,6 @@
 import sys
 import time
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -14,7 +13,7 @@ from maglia.bench.session import Session
 from maglia.bench.settings import Settings, kept_work_path, settings_path
 from maglia.bench.theme import THEMES, apply_theme, load_fonts
 from maglia.bench.window import Window
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.demo import demo_path, demo_tray
 from maglia.memory import settle
 
@@ -22,8 +21,7 @@ SHOT_SECONDS = 30.0
 ROOMS = ("bench",)
 
 
-@dataclass(frozen=True)
-class Wishes:
+class Wishes(Value, frozen=True):
     """What the command line asked for; without a path, the last piece."""
 
     path: Path | None

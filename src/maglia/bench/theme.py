@@ -1,18 +1,19 @@
 """Colour, type and style: one colour model, one stylesheet template, two themes."""
 
-from dataclasses import dataclass
 from importlib.resources import files
 from string import Template
 from typing import Literal
 
+from msgspec.structs import asdict
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
+
+from maglia.core.record import Value
 
 ThemeName = Literal["felt", "slate"]
 
 
-@dataclass(frozen=True)
-class Theme:
+class Theme(Value, frozen=True):
     """Every colour the window uses. Attention is never shown by colour alone."""
 
     name: ThemeName
@@ -125,7 +126,7 @@ def load_fonts() -> None:
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
-    app.setStyleSheet(_STYLE.substitute(vars(theme)))
+    app.setStyleSheet(_STYLE.substitute(asdict(theme)))
     palette = QPalette()
     for role, colour in (
         (QPalette.ColorRole.Window, theme.paper),

@@ -5,7 +5,6 @@ or wrapped (so many wraps), `loop 2.5` their inside. The unit is drawn and measu
 """
 
 import re
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -16,7 +15,7 @@ from maglia.core.parts import Bead, End, Pin, Ring, Wire
 from maglia.core.piece import Piece, UnitItem, catalogue
 from maglia.core.record import DomainError
 from maglia.core.tray import Tray
-from maglia.core.units import BeadLink, Dangle, Loop, LoopStyle, unit_span_mm
+from maglia.core.units import BeadLink, Dangle, HookLink, Loop, LoopStyle, unit_span_mm
 
 BEGINS = re.compile(r"^new\s+(link|dangle|hook)\b\s*(.*)$", re.IGNORECASE)
 HINT = "new link amber + spacer + amber on brass 0.6 wrapped 2 · new dangle teal on head pin"
@@ -79,8 +78,8 @@ def read_unit(kind: str, text: str, things: dict[str, Any]) -> BeadLink | Dangle
     ring = best_match(mid, things.values(), (Ring,)) if mid else None
     if mid and ring is None:
         raise DomainError(f"no ring is called “{mid}”")
-    link = BeadLink(name=f"Link of {short}"[:120], mid=ring.id if ring else None, **shared)
-    return replace(link, kind="hook link") if kind == "hook" else link
+    made = HookLink if kind == "hook" else BeadLink
+    return made(name=f"Link of {short}"[:120], mid=ring.id if ring else None, **shared)
 
 
 def _wire(kind: str, words: str | None, things: dict[str, Any]) -> Any:

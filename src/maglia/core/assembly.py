@@ -6,12 +6,12 @@ whose links are its ports 1…n; every other physical part is a member of its ow
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
 from maglia.core.parts import Chain, Clasp, Connector, Ring
 from maglia.core.piece import Piece, Run, StrungItem
+from maglia.core.record import Value
 from maglia.core.units import BeadLink
 
 Port = int | str
@@ -58,8 +58,7 @@ class Station(NamedTuple):
     span_mm: float | None
 
 
-@dataclass(frozen=True)
-class Path:
+class Path(Value, frozen=True):
     """The stations of one physical copy of a run, in order; left to right if across."""
 
     run: str
@@ -75,8 +74,7 @@ class Path:
         return None if None in spans else sum(s for s in spans if s is not None)
 
 
-@dataclass(frozen=True)
-class Assembly:
+class Assembly(Value, frozen=True, dict=True):
     """Every physical part (`members`), joint and path of one piece."""
 
     piece: Piece

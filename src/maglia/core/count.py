@@ -1,12 +1,12 @@
 """What a piece takes: every part counted, rings by size, wire by unit, thread with its tails."""
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass
 from typing import Any
 
 from maglia.core.assembly import Assembly, Member
 from maglia.core.parts import Chain, Pin, Ring, chain_length_mm
 from maglia.core.piece import StrungItem
+from maglia.core.record import Value
 from maglia.core.units import (
     BeadLink,
     Cluster,
@@ -21,8 +21,7 @@ KNOT_TAIL_MM = 75.0
 CRIMP_TAIL_MM = 25.0
 
 
-@dataclass(frozen=True)
-class Counted:
+class Counted(Value, frozen=True):
     """How many of one part or unit. Chain counts links, wire and thread count millimetres."""
 
     id: str
@@ -33,8 +32,7 @@ class Counted:
     length_mm: float | None = None
 
 
-@dataclass(frozen=True)
-class WireNeed:
+class WireNeed(Value, frozen=True):
     """Wire or pins for one kind of unit: for one, and for all of them, mm."""
 
     unit: str
@@ -45,8 +43,7 @@ class WireNeed:
     total_mm: float | None
 
 
-@dataclass(frozen=True)
-class Rings:
+class Rings(Value, frozen=True):
     """Rings of one size and how they are readied: opened beforehand, left closed."""
 
     id: str

@@ -5,14 +5,13 @@ A cut through a soldered link destroys it: k pieces of n₁…n_k links from one
 """
 
 from collections import Counter
-from dataclasses import dataclass
 
 from maglia.core.assembly import Assembly
 from maglia.core.parts import Chain, chain_length_mm
+from maglia.core.record import Value
 
 
-@dataclass(frozen=True)
-class Cut:
+class Cut(Value, frozen=True):
     """`count` stretches of `links` links of one chain."""
 
     chain: str
@@ -21,8 +20,7 @@ class Cut:
     count: int
 
 
-@dataclass(frozen=True)
-class Bar:
+class Bar(Value, frozen=True):
     """One length of stock: its pieces in links, the links lost between them, the off-cut."""
 
     chain: str
@@ -32,8 +30,7 @@ class Bar:
     offcut_links: int
 
 
-@dataclass(frozen=True)
-class ChainPlan:
+class ChainPlan(Value, frozen=True):
     """All cuts of one chain. `links_needed` is what a length must have if stock is not known;
     `missing` are pieces that no length in stock can give."""
 

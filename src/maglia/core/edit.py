@@ -5,8 +5,9 @@ leads through repeats; -1 is the centre of a run across the fold.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.parts import Chain, Part, chain_length_mm
 from maglia.core.piece import (
@@ -22,7 +23,7 @@ from maglia.core.piece import (
     TiedRows,
     catalogue,
 )
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.renumber import items_at, items_of, rearranged, without
 from maglia.core.rows import own_items
 from maglia.core.units import Unit
@@ -33,16 +34,14 @@ WHOLE: tuple[int, ...] = ()
 """Path of a spot that is a set of tied rows as a whole."""
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(Value, frozen=True):
     """An item of the run or row called `owner`."""
 
     owner: str
     path: tuple[int, ...]
 
 
-@dataclass(frozen=True)
-class Edited:
+class Edited(Value, frozen=True):
     """The new piece, what to call the change, and where the cursor goes."""
 
     piece: Piece
@@ -204,7 +203,7 @@ def set_count(piece: Piece, spot: Spot, count: int) -> Edited:
     item = item_of(piece, spot)
     field = COUNTED.get(item.kind, ("", ""))[0]
     if field:
-        changed: Item = replace(item, **{field: count})  # type: ignore[arg-type]
+        changed: Item = replace(item, **{field: count})
     elif spot.path == (CENTRE,):
         raise DomainError(f"“{spot.owner}”: one part lies on the fold; put more beside it")
     else:
@@ -371,9 +370,9 @@ def with_part(piece: Piece, thing: Part | Unit) -> Piece:
     """The piece with a copy of a part or unit among its own."""
     if any(own.id == thing.id for own in (*piece.parts, *piece.units)):
         return piece
-    if thing.kind in ("bead link", "hook link", "dangle", "tassel", "cluster"):
+    if isinstance(thing, Unit):
         return replace(piece, units=(*piece.units, thing))
-    return replace(piece, parts=(*piece.parts, thing))  # type: ignore[arg-type]
+    return replace(piece, parts=(*piece.parts, thing))
 
 
 def words_at(piece: Piece, spot: Spot) -> str:
@@ -396,7 +395,7 @@ def item_words(piece: Piece, item: Item) -> str:
         pattern = [things[bead].name if bead in things else bead for bead in item.pattern]
         name = " + ".join(pattern if len(pattern) < 3 else [*pattern[:2], "…"])
     field = COUNTED.get(item.kind, ("", ""))[0]
-    if item.kind == "chain":
+    if isinstance(item, ChainItem):
         return f"{item.links} links {name}"
     count = getattr(item, field) if field else 1
     return f"{count} × {name}" if count > 1 else name

@@ -11,7 +11,18 @@ from typing import Any
 from maglia.core.assembly import Assembly, Joint, Member, Path, Station, Where
 from maglia.core.laying import Layer, turned
 from maglia.core.parts import Clasp, Ring
-from maglia.core.piece import Item, Piece, Place, Run, catalogue
+from maglia.core.piece import (
+    ChainItem,
+    Item,
+    Piece,
+    Place,
+    RepeatItem,
+    RingItem,
+    Run,
+    StrungItem,
+    UnitItem,
+    catalogue,
+)
 from maglia.core.places import CLOSURE, Places, place_words
 from maglia.core.record import DomainError
 from maglia.core.rows import written_out
@@ -58,15 +69,15 @@ def _refuse_too_many(runs: Iterable[Run], things: dict[str, Any]) -> None:
 
 
 def _size(item: Item, things: dict[str, Any]) -> int:
-    if item.kind == "repeat":
+    if isinstance(item, RepeatItem):
         return item.times * sum(_size(inner, things) for inner in item.items)
-    if item.kind == "chain":
+    if isinstance(item, ChainItem):
         return item.links
-    if item.kind == "rings":
+    if isinstance(item, RingItem):
         return item.count * item.abreast
-    if item.kind == "strung":
+    if isinstance(item, StrungItem):
         return len(item.lead) + len(item.tail) + item.times * len(item.pattern) + 2
-    unit = things.get(item.unit) if item.kind == "unit" else None
+    unit = things.get(item.unit) if isinstance(item, UnitItem) else None
     return max(unit.links, 1) * (len(unit.hangs) + 1) if isinstance(unit, Cluster) else 1
 
 

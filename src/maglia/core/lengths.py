@@ -1,14 +1,12 @@
 """Lengths read off an assembly: of every run, closed round the wearer, and worn."""
 
-from dataclasses import dataclass
-
 from maglia.core.assembly import Assembly, Member, Path
 from maglia.core.parts import Bead, Chain, Clasp, Ring, chain_length_mm
+from maglia.core.record import Value
 from maglia.core.units import stack_mm
 
 
-@dataclass(frozen=True)
-class RunLength:
+class RunLength(Value, frozen=True):
     """One run: the length of one copy, mm (None if a size is unknown), and its links in all."""
 
     name: str

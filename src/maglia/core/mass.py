@@ -1,15 +1,14 @@
 """Masses of the members of an assembly, g; and how they balance left and right."""
 
-from dataclasses import dataclass
 from typing import Any
 
 from maglia.core.assembly import Assembly, Member, Path
 from maglia.core.parts import Chain, Wire, link_mass_g, part_mass_g
+from maglia.core.record import Value
 from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_mass_g, wire_mass_g
 
 
-@dataclass(frozen=True)
-class Balance:
+class Balance(Value, frozen=True):
     """Total mass and that of each side; what lies on the fold counts half to each, g."""
 
     total_g: float

@@ -6,11 +6,10 @@ SWG the table of BS 3737.
 
 import math
 import re
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal, NoReturn
 
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 
 LengthUnit = Literal["mm", "cm", "in"]
 GaugeSystem = Literal["mm", "AWG", "SWG"]
@@ -37,15 +36,13 @@ class MeasureError(DomainError):
     """What was written cannot be read as a measure; the message quotes the part that was not."""
 
 
-@dataclass(frozen=True)
-class Length:
+class Length(Value, frozen=True):
     """A length, mm."""
 
     mm: float
 
 
-@dataclass(frozen=True)
-class Links:
+class Links(Value, frozen=True):
     """A length counted in links (or beads, or rings) instead of measured."""
 
     count: int

@@ -6,39 +6,34 @@ a check, never guessed silently. Masses that were not weighed are estimated from
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from annotated_types import Ge, Le, MaxLen, MinLen
-from pydantic import Field
+from msgspec import Meta
 
 from maglia.core.materials import Material, mass_g
-from maglia.core.record import Grams, Mm, MmOrZero, Money, Name, Offset, Record, Text
+from maglia.core.record import Grams, Mm, MmOrZero, Money, Name, Offset, Record, Text, Variant
 
-Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+Colour = Annotated[str, Meta(pattern=r"^#[0-9a-fA-F]{6}$")]
 Temper = Literal["soft", "half-hard", "hard"]
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Part(Record):
+class _Part(Variant, frozen=True, kw_only=True):
     id: Name
     name: Name
     material: Material = "brass"
     mass_g: Grams | None = None
     price: Money | None = None
-    stock: Annotated[float, Ge(0), Le(1_000_000)] | None = None
+    stock: Annotated[float, Meta(ge=0, le=1_000_000)] | None = None
     note: Text = ""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Chain(_Part):
+class Chain(_Part, frozen=True, kw_only=True, tag="chain"):
     """Chain by the length. `pitches_mm` repeats: one pitch, or several as in long-short chain.
 
     `stock` and `mass_g` are not used here: see `stock_mm` and `mass_g_per_m`.
     """
 
-    kind: Literal["chain"] = "chain"
-    pitches_mm: Annotated[tuple[Mm, ...], MinLen(1), MaxLen(24)] | None = None
+    pitches_mm: Annotated[tuple[Mm, ...], Meta(min_length=1, max_length=24)] | None = None
     inner_width_mm: Mm | None = None
     wire_mm: Mm | None = None
     openable: bool = False
@@ -48,24 +43,20 @@ class Chain(_Part):
     price_per_m: Money | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Ring(_Part):
+class Ring(_Part, frozen=True, kw_only=True, tag="ring"):
     """A jump ring. An oval one has `inner_width_mm` as well; it hangs along `inner_mm`."""
 
-    kind: Literal["ring"] = "ring"
     wire_mm: Mm | None = None
     inner_mm: Mm | None = None
     inner_width_mm: Mm | None = None
     closure: Literal["open", "closed", "split", "elastic"] = "open"
     temper: Temper = "half-hard"
-    stretch_limit: Annotated[float, Ge(1), Le(10)] = 1.0
+    stretch_limit: Annotated[float, Meta(ge=1, le=10)] = 1.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Bead(_Part):
+class Bead(_Part, frozen=True, kw_only=True, tag="bead"):
     """A bead, cap, spacer or bar with a hole along its length."""
 
-    kind: Literal["bead"] = "bead"
     role: Literal["bead", "cap", "spacer", "bar"] = "bead"
     length_mm: Mm | None = None
     width_mm: Mm | None = None
@@ -75,11 +66,9 @@ class Bead(_Part):
     colour: Colour = "#6f7f8f"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Pin(_Part):
+class Pin(_Part, frozen=True, kw_only=True, tag="pin"):
     """A head pin or an eye pin."""
 
-    kind: Literal["pin"] = "pin"
     head: Literal["head", "eye"] = "head"
     wire_mm: Mm | None = None
     length_mm: Mm | None = None
@@ -87,26 +76,22 @@ class Pin(_Part):
     eye_inner_mm: Mm | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Wire(_Part):
+class Wire(_Part, frozen=True, kw_only=True, tag="wire"):
     """Wire, cable, thread, cord, ribbon, elastic or memory coil, by the length."""
 
-    kind: Literal["wire"] = "wire"
     sort: Literal["wire", "cable", "thread", "cord", "ribbon", "elastic", "memory coil"] = "wire"
     wire_mm: Mm | None = None
     temper: Temper = "half-hard"
     coil_mm: Mm | None = None
-    stretch_limit: Annotated[float, Ge(1), Le(10)] = 1.0
-    breaking_load_g: Annotated[float, Ge(0), Le(1_000_000)] | None = None
+    stretch_limit: Annotated[float, Meta(ge=1, le=10)] = 1.0
+    breaking_load_g: Annotated[float, Meta(ge=0, le=1_000_000)] | None = None
     stock_mm: tuple[Mm, ...] = ()
     price_per_m: Money | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class End(_Part):
+class End(_Part, frozen=True, kw_only=True, tag="end"):
     """What finishes a strung or cut end: crimp, tip, cord end or cone, its loop included."""
 
-    kind: Literal["end"] = "end"
     sort: Literal["crimp", "tip", "cord end", "cone"] = "crimp"
     adds_mm: MmOrZero | None = None
     takes_mm: Mm | None = None
@@ -114,8 +99,7 @@ class End(_Part):
     loop_mm: Mm | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Hole(Record):
+class Hole(Record, frozen=True, kw_only=True):
     """A hole of a connector: place of its centre (x to the right, y up) and its diameter, mm."""
 
     name: Name
@@ -124,23 +108,23 @@ class Hole(Record):
     diameter_mm: Mm
 
 
-@dataclass(frozen=True, kw_only=True)
-class Connector(_Part):
+class Connector(_Part, frozen=True, kw_only=True, tag="connector"):
     """A rigid flat part with any number of holes: bar, V, oval, chandelier, frame, spacer."""
 
-    kind: Literal["connector", "found"] = "connector"
     outline: Literal["bar", "oval", "round", "vee", "frame", "fan"] = "oval"
     width_mm: Mm | None = None
     height_mm: Mm | None = None
     thickness_mm: Mm | None = None
-    holes: Annotated[tuple[Hole, ...], MinLen(1), MaxLen(40)]
+    holes: Annotated[tuple[Hole, ...], Meta(min_length=1, max_length=40)]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Clasp(_Part):
+class Found(Connector, frozen=True, kw_only=True, tag="found"):
+    """A found piece with holes: a key, a lens, a watch part."""
+
+
+class Clasp(_Part, frozen=True, kw_only=True, tag="clasp"):
     """A clasp. `span_mm` runs from its eye to where it bites the catch, done up."""
 
-    kind: Literal["clasp"] = "clasp"
     sort: Literal["lobster", "spring ring", "toggle", "hook", "magnet"] = "lobster"
     span_mm: MmOrZero | None = None
     eye_mm: Mm | None = None
@@ -151,22 +135,18 @@ class Clasp(_Part):
     width_mm: Mm | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class EarFinding(_Part):
+class EarFinding(_Part, frozen=True, kw_only=True, tag="ear finding"):
     """Ear wire, post or hoop; `below_mm` is how far its loop's bearing lies below the lobe."""
 
-    kind: Literal["ear finding"] = "ear finding"
     sort: Literal["hook", "post", "leverback", "hoop"] = "hook"
     wire_mm: Mm | None = None
     loop_mm: Mm | None = None
     below_mm: Mm | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Charm(_Part):
+class Charm(_Part, frozen=True, kw_only=True, tag="charm"):
     """Charm, pendant or ready-made tassel; `height_mm` runs from where it bears to its foot."""
 
-    kind: Literal["charm"] = "charm"
     height_mm: Mm | None = None
     width_mm: Mm | None = None
     loop_mm: Mm | None = None
@@ -175,10 +155,7 @@ class Charm(_Part):
     colour: Colour | None = None
 
 
-Part = Annotated[
-    Chain | Ring | Bead | Pin | Wire | End | Connector | Clasp | EarFinding | Charm,
-    Field(discriminator="kind"),
-]
+Part = Chain | Ring | Bead | Pin | Wire | End | Connector | Found | Clasp | EarFinding | Charm
 
 
 def hole_of(connector: Connector, name: str) -> Hole | None:

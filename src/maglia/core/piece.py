@@ -5,14 +5,12 @@ run's item: items of a run are numbered from 1 outward with every repeat written
 of a run across the fold is item 0.
 """
 
-from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from annotated_types import Ge, Le, MaxLen, MinLen
-from pydantic import BeforeValidator, Field
+from msgspec import Meta
 
 from maglia.core.parts import Part
-from maglia.core.record import Count, CountOrZero, Grams, Mm, Name, Offset, Record, Text
+from maglia.core.record import Count, CountOrZero, Grams, Mm, Name, Offset, Record, Text, Variant
 from maglia.core.units import Unit
 from maglia.core.wishes import Fit, Quantity
 
@@ -21,8 +19,7 @@ Lies = Literal["across", "paired", "fold", "free"]
 RunKind = Literal["strand", "drop", "swag", "tie", "extender"]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Wearer(Record):
+class Wearer(Record, frozen=True, kw_only=True):
     """Who it is for: a role, with the girths that are known, mm."""
 
     role: Name = "anyone"
@@ -34,8 +31,7 @@ class Wearer(Record):
     ease_mm: Offset = 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Form(Record):
+class Form(Record, frozen=True, kw_only=True):
     """What the piece hangs on. `pins_mm` is the distance of the two pins of a board; without it
     they stand apart by a share of the strand's length, so that any piece can hang."""
 
@@ -49,86 +45,68 @@ class Form(Record):
     """Calibration: how much further forward the chest stands."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class ChainItem(Record):
+class ChainItem(Variant, frozen=True, kw_only=True, tag="chain"):
     """A stretch of `links` links."""
 
-    kind: Literal["chain"] = "chain"
     part: Name
     links: Count
 
 
-@dataclass(frozen=True, kw_only=True)
-class RingItem(Record):
+class RingItem(Variant, frozen=True, kw_only=True, tag="rings"):
     """`count` rings in series, each of them `abreast` rings side by side."""
 
-    kind: Literal["rings"] = "rings"
     part: Name
     count: Count = 1
-    abreast: Annotated[int, Ge(1), Le(40)] = 1
+    abreast: Annotated[int, Meta(ge=1, le=40)] = 1
 
 
-@dataclass(frozen=True, kw_only=True)
-class UnitItem(Record):
+class UnitItem(Variant, frozen=True, kw_only=True, tag="unit"):
     """One made unit."""
 
-    kind: Literal["unit"] = "unit"
     unit: Name
 
 
-@dataclass(frozen=True, kw_only=True)
-class ConnectorItem(Record):
+class ConnectorItem(Variant, frozen=True, kw_only=True, tag="connector"):
     """A connector or found piece, entered at one hole and left at another."""
 
-    kind: Literal["connector"] = "connector"
     part: Name
     hole_in: Name
     hole_out: Name
 
 
-@dataclass(frozen=True, kw_only=True)
-class StrungItem(Record):
+class StrungItem(Variant, frozen=True, kw_only=True, tag="strung"):
     """Beads on thread or cable: lead, then the pattern `times` over, then tail.
 
     `strands` threads run through every bead; `end` finishes each end.
     """
 
-    kind: Literal["strung"] = "strung"
     thread: Name
-    strands: Annotated[int, Ge(1), Le(8)] = 1
-    lead: Annotated[tuple[Name, ...], MaxLen(500)] = ()
-    pattern: Annotated[tuple[Name, ...], MaxLen(500)] = ()
+    strands: Annotated[int, Meta(ge=1, le=8)] = 1
+    lead: Annotated[tuple[Name, ...], Meta(max_length=500)] = ()
+    pattern: Annotated[tuple[Name, ...], Meta(max_length=500)] = ()
     times: CountOrZero = 1
-    tail: Annotated[tuple[Name, ...], MaxLen(500)] = ()
+    tail: Annotated[tuple[Name, ...], Meta(max_length=500)] = ()
     end: Name | None = None
     finish: Literal["crimped", "knotted"] = "crimped"
 
 
-@dataclass(frozen=True, kw_only=True)
-class PartItem(Record):
+class PartItem(Variant, frozen=True, kw_only=True, tag="part"):
     """Any other single part: charm, ear finding, clasp, end."""
 
-    kind: Literal["part"] = "part"
     part: Name
 
 
-@dataclass(frozen=True, kw_only=True)
-class RepeatItem(Record):
+class RepeatItem(Variant, frozen=True, kw_only=True, tag="repeat"):
     """`times` × the items within."""
 
-    kind: Literal["repeat"] = "repeat"
     times: Count
-    items: "Annotated[tuple[Item, ...], MinLen(1), MaxLen(100)]"
+    items: "Annotated[tuple[Item, ...], Meta(min_length=1, max_length=100)]"
 
 
-Item = Annotated[
-    ChainItem | RingItem | UnitItem | ConnectorItem | StrungItem | PartItem | RepeatItem,
-    Field(discriminator="kind"),
-]
+Item = ChainItem | RingItem | UnitItem | ConnectorItem | StrungItem | PartItem | RepeatItem
 
 
-@dataclass(frozen=True, kw_only=True)
-class Place(Record):
+class Place(Record, frozen=True, kw_only=True):
     """Somewhere on a run where another can be joined.
 
     `at` is the link, ring or unit within the item, counted from the fold (0 is on the fold, only
@@ -143,11 +121,10 @@ class Place(Record):
     side: Side | None = None
 
 
-Items = Annotated[tuple[Item, ...], MaxLen(200)]
+Items = Annotated[tuple[Item, ...], Meta(max_length=200)]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Run(Record):
+class Run(Record, frozen=True, kw_only=True):
     """An ordered line of parts and units.
 
     across: centre, then one half, mirrored, its ends at `end` or at the closure · paired: once
@@ -163,8 +140,7 @@ class Run(Record):
     end: Place | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Override(Record):
+class Override(Record, frozen=True, kw_only=True):
     """One drop of a row done otherwise; no items means it is left out."""
 
     number: CountOrZero
@@ -172,8 +148,7 @@ class Override(Record):
     items: Items = ()
 
 
-@dataclass(frozen=True, kw_only=True)
-class DropRow(Record):
+class DropRow(Variant, frozen=True, kw_only=True, tag="drops"):
     """Drops by rule on one chain or row of rings.
 
     `count` drops in all, on the fold too if it is odd. every: each k-th link · even: spread over
@@ -182,73 +157,59 @@ class DropRow(Record):
     to the first chain of drop 0, 1, 2 … outward (the last one holds on).
     """
 
-    kind: Literal["drops"] = "drops"
     name: Name
     run: Name
     item: CountOrZero = 0
     rule: Literal["every", "places", "even"] = "every"
     every: Count = 2
     count: CountOrZero = 0
-    places: Annotated[tuple[CountOrZero, ...], MaxLen(500)] = ()
+    places: Annotated[tuple[CountOrZero, ...], Meta(max_length=500)] = ()
     items: Items
-    steps: Annotated[tuple[Annotated[int, Ge(-500), Le(500)], ...], MaxLen(200)] = ()
-    overrides: Annotated[tuple[Override, ...], MaxLen(500)] = ()
+    steps: Annotated[tuple[Annotated[int, Meta(ge=-500, le=500)], ...], Meta(max_length=200)] = ()
+    overrides: Annotated[tuple[Override, ...], Meta(max_length=500)] = ()
 
 
-@dataclass(frozen=True, kw_only=True)
-class SwagRow(Record):
+class SwagRow(Variant, frozen=True, kw_only=True, tag="swags"):
     """Swags between successive places of one item, outward from the fold, both sides."""
 
-    kind: Literal["swags"] = "swags"
     name: Name
     run: Name
     item: CountOrZero = 0
-    places: Annotated[tuple[CountOrZero, ...], MinLen(2), MaxLen(200)]
+    places: Annotated[tuple[CountOrZero, ...], Meta(min_length=2, max_length=200)]
     items: Items
-    overrides: Annotated[tuple[Override, ...], MaxLen(200)] = ()
+    overrides: Annotated[tuple[Override, ...], Meta(max_length=200)] = ()
 
 
-def _one_or_more(value: Any) -> Any:
-    """Files may give one number for all rows."""
-    return (value,) if isinstance(value, int) else value
-
-
-@dataclass(frozen=True, kw_only=True)
-class TiedRows(Record):
+class TiedRows(Variant, frozen=True, kw_only=True, tag="tied rows"):
     """Rows of bead links, joined end to end by rings, each hung from the mids of the row above.
 
     `rows` counts the links of each row from the top; the first is joined by its ends to `ends`.
     """
 
-    kind: Literal["tied rows"] = "tied rows"
     name: Name
     unit: Name
     rows: Annotated[
-        tuple[Annotated[int, Ge(1), Le(100)], ...],
-        MinLen(1),
-        MaxLen(60),
+        tuple[Annotated[int, Meta(ge=1, le=100)], ...], Meta(min_length=1, max_length=60)
     ]
     ring: Name
     between: Annotated[
-        tuple[Annotated[int, Ge(1), Le(9)], ...],
-        MinLen(1),
-        MaxLen(60),
-        BeforeValidator(_one_or_more),
+        tuple[Annotated[int, Meta(ge=1, le=9)], ...], Meta(min_length=1, max_length=60)
     ] = (1,)
     """Rings between the links of a row, row by row (the last number holds on)."""
     hang_ring: Name
-    hang: Annotated[tuple[Annotated[int, Ge(1), Le(20)], ...], MinLen(1), MaxLen(60)] = (1,)
+    hang: Annotated[
+        tuple[Annotated[int, Meta(ge=1, le=20)], ...], Meta(min_length=1, max_length=60)
+    ] = (1,)
     """Rings from each mid down to the row below, row by row (the last number holds on)."""
     sides: Items = ()
     """What follows the top row outward, on both sides, when it is the strand itself."""
     end: Place | None = None
 
 
-Row = Annotated[DropRow | SwagRow | TiedRows, Field(discriminator="kind")]
+Row = DropRow | SwagRow | TiedRows
 
 
-@dataclass(frozen=True, kw_only=True)
-class Closure(Record):
+class Closure(Record, frozen=True, kw_only=True):
     """How the piece closes. With a clasp, `catch` is what it bites; without, the joining ring."""
 
     kind: Literal["clasp", "over the head", "over the hand", "continuous", "open"] = "open"
@@ -257,27 +218,24 @@ class Closure(Record):
     clasp_side: Side = "right"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Way(Record):
+class Way(Record, frozen=True, kw_only=True):
     """A named way to wear the piece: runs left off, hooked elsewhere, wrapped more often."""
 
     name: Name
-    without: Annotated[tuple[Name, ...], MaxLen(200)] = ()
+    without: Annotated[tuple[Name, ...], Meta(max_length=200)] = ()
     hooked: Place | None = None
-    wraps: Annotated[int, Ge(1), Le(20)] = 1
+    wraps: Annotated[int, Meta(ge=1, le=20)] = 1
 
 
-@dataclass(frozen=True, kw_only=True)
-class Accepted(Record):
+class Accepted(Record, frozen=True, kw_only=True):
     """A check the maker has seen and keeps, with the reason."""
 
     code: Name
-    place: Annotated[str, MaxLen(300)]
+    place: Annotated[str, Meta(max_length=300)]
     note: Text = ""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Piece(Record):
+class Piece(Record, frozen=True, kw_only=True):
     """The whole piece. `parts` and `units` are copies, so that the file opens anywhere."""
 
     format: Literal["maglia-piece"] = "maglia-piece"
@@ -286,18 +244,18 @@ class Piece(Record):
     sort: Literal["necklace", "bracelet", "anklet", "earring", "pendant"] = "necklace"
     wearer: Wearer = Wearer()
     form: Form = Form()
-    parts: Annotated[tuple[Part, ...], MaxLen(1000)] = ()
-    units: Annotated[tuple[Unit, ...], MaxLen(500)] = ()
-    runs: Annotated[tuple[Run, ...], MaxLen(500)] = ()
-    rows: Annotated[tuple[Row, ...], MaxLen(200)] = ()
+    parts: Annotated[tuple[Part, ...], Meta(max_length=1000)] = ()
+    units: Annotated[tuple[Unit, ...], Meta(max_length=500)] = ()
+    runs: Annotated[tuple[Run, ...], Meta(max_length=500)] = ()
+    rows: Annotated[tuple[Row, ...], Meta(max_length=200)] = ()
     closure: Closure = Closure()
     pair: bool = False
     """An earring pair: made twice, the second the mirror of the first."""
-    wraps: Annotated[float, Ge(0.5), Le(20)] = 1.0
-    ways: Annotated[tuple[Way, ...], MaxLen(40)] = ()
-    accepted: Annotated[tuple[Accepted, ...], MaxLen(500)] = ()
-    fits: Annotated[tuple[Fit, ...], MaxLen(200)] = ()
-    pinned: Annotated[tuple[Quantity, ...], MaxLen(500)] = ()
+    wraps: Annotated[float, Meta(ge=0.5, le=20)] = 1.0
+    ways: Annotated[tuple[Way, ...], Meta(max_length=40)] = ()
+    accepted: Annotated[tuple[Accepted, ...], Meta(max_length=500)] = ()
+    fits: Annotated[tuple[Fit, ...], Meta(max_length=200)] = ()
+    pinned: Annotated[tuple[Quantity, ...], Meta(max_length=500)] = ()
     """Counts that no fit may change."""
     wire_from: Literal["cut", "spool"] = "cut"
     heaviest_g: Grams | None = None

@@ -5,8 +5,9 @@ A stretch is `count` items from a spot on, within one run or one repeat.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.edit import (
     CENTRE,
@@ -37,13 +38,12 @@ from maglia.core.piece import (
     Side,
     catalogue,
 )
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Record, Value
 from maglia.core.renumber import items_at, items_of, rearranged
 from maglia.core.units import Unit
 
 
-@dataclass(frozen=True)
-class Clip:
+class Clip(Value, frozen=True):
     """What was copied: items of a run, or a whole run or row, with the parts it is made of."""
 
     items: Items = ()
@@ -93,7 +93,7 @@ def _run_pasted(piece: Piece, spot: Spot | None, owner: Any) -> Edited:
             place = getattr(made, end)
             if place is not None and place.run not in known and place.run != "closure":
                 host = spot.owner if spot else next(iter(known), "")
-                made = replace(made, **{end: Place(run=host, item=0, at=0)})  # type: ignore[arg-type]
+                made = replace(made, **{end: Place(run=host, item=0, at=0)})
         changed = replace(piece, runs=(*piece.runs, made))
     else:
         changed = replace(piece, rows=(*piece.rows, made))
@@ -250,8 +250,8 @@ def split(piece: Piece, spot: Spot, link: int) -> Edited:
     outer = (size - inner) // 2 if central else size - inner
     if inner < 1 or outer < 1:
         raise DomainError(f"“{spot.owner}”: set the mark on a link inside it (Ctrl+→), then split")
-    one: Item = replace(item, **{field: inner})  # type: ignore[arg-type]
-    other: Item = replace(item, **{field: outer})  # type: ignore[arg-type]
+    one: Item = replace(item, **{field: inner})
+    other: Item = replace(item, **{field: outer})
     owner = owner_of(piece, spot.owner)
     if central:
         items = items_of(owner)
@@ -308,15 +308,14 @@ def _exchange(value: Any, names: dict[str, str]) -> Any:
     """The same value with references exchanged, whatever it is made of."""
     if isinstance(value, tuple):
         return tuple(names.get(v, v) if isinstance(v, str) else _exchange(v, names) for v in value)
-    fields = getattr(value, "__dataclass_fields__", None)
-    if fields is None:
+    if not isinstance(value, Record):
         return value
-    new = {}
-    for field in fields:
+    new: dict[str, Any] = {}
+    for field in value.__struct_fields__:
         now = getattr(value, field)
         if field in REFERENCES and isinstance(now, str):
             new[field] = names.get(now, now)
-        elif isinstance(now, tuple) or hasattr(now, "__dataclass_fields__"):
+        elif isinstance(now, tuple | Record):
             new[field] = _exchange(now, names) if field not in NOT_REFERENCES else now
     return replace(value, **new)
 

@@ -1,31 +1,42 @@
-"""What every saved value shares: it is frozen, refuses unknown fields, and has bounded numbers.
+"""What every value shares: it is frozen, and replaced rather than changed.
 
-The annotations below are read by `maglia.files.piece_json` to validate files and to write the
-JSON Schema, so a bound is stated once, here or at the field.
+A `Record` is what is saved as well: it refuses unknown fields and has bounded numbers. Its
+annotations are read by `maglia.files.piece_json` to validate files and to write the JSON Schema,
+so a bound is stated once, here or at the field.
 """
 
-from typing import Annotated, Any, ClassVar
+from typing import Annotated
 
-from annotated_types import Ge, Gt, Le, MaxLen, MinLen
+from msgspec import Meta, Struct
 
 
-class Record:
-    """Base of saved values. Not a dataclass itself; subclasses are, frozen and keyword-only."""
+class Value(Struct, frozen=True):
+    """Base of what is worked out. Equal if all its fields are."""
 
-    __pydantic_config__: ClassVar[dict[str, Any]] = {"extra": "forbid", "allow_inf_nan": False}
+
+class Record(Value, frozen=True, forbid_unknown_fields=True):
+    """Base of saved values; their fields are given by name."""
+
+
+class Variant(Record, frozen=True, tag_field="kind", tag="variant"):
+    """Base of saved values that a file tells apart by their `kind`."""
+
+    @property
+    def kind(self) -> str:
+        return str(self.__struct_config__.tag)
 
 
 class DomainError(ValueError):
     """Something the maker can mend. The message names what, where and what to do."""
 
 
-Name = Annotated[str, MinLen(1), MaxLen(120)]
-Text = Annotated[str, MaxLen(10_000)]
-Mm = Annotated[float, Gt(0), Le(20_000)]
+Name = Annotated[str, Meta(min_length=1, max_length=120)]
+Text = Annotated[str, Meta(max_length=10_000)]
+Mm = Annotated[float, Meta(gt=0, le=20_000)]
 """A length that must exist, mm."""
-MmOrZero = Annotated[float, Ge(0), Le(20_000)]
-Offset = Annotated[float, Ge(-20_000), Le(20_000)]
-Grams = Annotated[float, Ge(0), Le(10_000)]
-Money = Annotated[float, Ge(0), Le(1_000_000)]
-Count = Annotated[int, Ge(1), Le(20_000)]
-CountOrZero = Annotated[int, Ge(0), Le(20_000)]
+MmOrZero = Annotated[float, Meta(ge=0, le=20_000)]
+Offset = Annotated[float, Meta(ge=-20_000, le=20_000)]
+Grams = Annotated[float, Meta(ge=0, le=10_000)]
+Money = Annotated[float, Meta(ge=0, le=1_000_000)]
+Count = Annotated[int, Meta(ge=1, le=20_000)]
+CountOrZero = Annotated[int, Meta(ge=0, le=20_000)]

@@ -3,8 +3,9 @@ number follows it; what hung from an item that is gone goes with it.
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.piece import Item, Items, Piece, Place, RepeatItem, Run, TiedRows
 from maglia.core.rows import own_items
@@ -165,7 +166,7 @@ def _quantities(piece: Piece, owner: str, follow: Follower) -> Piece:
         named = {f: getattr(fit, f) for f in ("section", "stretch") if hasattr(fit, f)}
         there = {name: quantity(at) for name, at in named.items()}
         if None not in there.values():
-            fits.append(replace(fit, changes=changes, **there))  # type: ignore[arg-type]
+            fits.append(replace(fit, changes=changes, **there))
     pinned = tuple(q for q in map(quantity, piece.pinned) if q is not None)
     return replace(piece, fits=tuple(fits), pinned=pinned)
 

@@ -1,7 +1,6 @@
 """Everything computed from one piece, and the report that says it. The end of the hallway."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 from maglia.core.assembly import Assembly
@@ -21,12 +20,12 @@ from maglia.core.lengths import RunLength, closed_length_mm, run_lengths, worn_l
 from maglia.core.mass import Balance, balance
 from maglia.core.measures import LengthUnit, format_length
 from maglia.core.piece import Piece
+from maglia.core.record import Value
 from maglia.core.symmetry import differences
 from maglia.core.wear import OnBody, Worn, on_body, ways_worn
 
 
-@dataclass(frozen=True)
-class Findings:
+class Findings(Value, frozen=True):
     """All results of one piece. Each is a pure function of the assembly."""
 
     assembly: Assembly

@@ -5,7 +5,8 @@ are the same thing.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from maglia.core.piece import (
     ChainItem,
@@ -14,6 +15,7 @@ from maglia.core.piece import (
     Override,
     Piece,
     Place,
+    RepeatItem,
     RingItem,
     Run,
     Side,
@@ -48,7 +50,7 @@ def written_out(piece: Piece) -> tuple[Run, ...]:
 def flattened(items: Sequence[Item]) -> Iterator[Item]:
     """Items in order with every repeat written out."""
     for item in items:
-        if item.kind == "repeat":
+        if isinstance(item, RepeatItem):
             for _ in range(item.times):
                 yield from flattened(item.items)
         else:

@@ -4,19 +4,19 @@ Raises DomainError naming what the tray lacks.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.parts import Chain, Charm, Clasp, Connector, Ring
 from maglia.core.piece import Closure, Piece, Wearer
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.tray import Tray
 from maglia.core.units import BeadLink, Dangle
 from maglia.core.wishes import Fit, LengthFit
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Value, frozen=True):
     """The short question: for whom, how long (mm; none: as the wearer's girth asks), how many."""
 
     wearer: Wearer
@@ -78,7 +78,7 @@ class Kit:
         return self.use(self.first("dangle", (u for u in self.tray.units if isinstance(u, Dangle))))
 
     def link(self, *, mid: bool) -> str:
-        links = [u for u in self.tray.units if isinstance(u, BeadLink) and u.kind == "bead link"]
+        links = [u for u in self.tray.units if type(u) is BeadLink]
         order = sorted(links, key=lambda u: (u.mid is not None) is not mid)
         return self.use(self.first("bead link", order))
 

@@ -6,8 +6,9 @@ naming what the tray lacks.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import Literal
+
+from msgspec.structs import replace
 
 from maglia.core.parts import Chain, EarFinding, End, Wire
 from maglia.core.piece import (
@@ -27,15 +28,14 @@ from maglia.core.piece import (
     TiedRows,
     UnitItem,
 )
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.skeleton_kit import Asked, Kit
 from maglia.core.tray import Tray
 from maglia.core.units import Cluster, Dangle
 from maglia.core.wishes import Fit, HemFit, NestedFit, PlacesFit, SagFit, TiersFit
 
 
-@dataclass(frozen=True)
-class Skeleton:
+class Skeleton(Value, frozen=True):
     """One starting point: its name, what `count` counts, how many to begin with."""
 
     id: str

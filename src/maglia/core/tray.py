@@ -1,9 +1,8 @@
 """The tray: parts at hand, units the maker keeps, and the wearers known by role."""
 
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from annotated_types import MaxLen
+from msgspec import Meta
 
 from maglia.core.parts import Part
 from maglia.core.piece import Wearer
@@ -11,13 +10,12 @@ from maglia.core.record import Name, Record
 from maglia.core.units import Unit
 
 
-@dataclass(frozen=True, kw_only=True)
-class Tray(Record):
+class Tray(Record, frozen=True, kw_only=True):
     """What the insert line offers beyond the piece's own parts."""
 
     format: Literal["maglia-tray"] = "maglia-tray"
     version: Literal[1] = 1
     name: Name = "Tray"
-    parts: Annotated[tuple[Part, ...], MaxLen(5000)] = ()
-    units: Annotated[tuple[Unit, ...], MaxLen(1000)] = ()
-    wearers: Annotated[tuple[Wearer, ...], MaxLen(500)] = ()
+    parts: Annotated[tuple[Part, ...], Meta(max_length=5000)] = ()
+    units: Annotated[tuple[Unit, ...], Meta(max_length=1000)] = ()
+    wearers: Annotated[tuple[Wearer, ...], Meta(max_length=500)] = ()

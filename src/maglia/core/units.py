@@ -6,15 +6,13 @@ Spans run contact to contact: bead link = its stack + for each loop (inner diame
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from annotated_types import Ge, Le, MaxLen, MinLen
-from pydantic import Field
+from msgspec import Meta
 
 from maglia.core.materials import mass_g
 from maglia.core.parts import Bead, End, Part, Pin, Ring, Wire, part_mass_g
-from maglia.core.record import Count, CountOrZero, Mm, Name, Record
+from maglia.core.record import Count, CountOrZero, Mm, Name, Record, Variant
 
 LoopStyle = Literal["simple", "wrapped", "doubled"]
 GRIP_MM = {"simple": 20.0, "doubled": 20.0, "wrapped": 35.0}
@@ -22,23 +20,20 @@ GRIP_FROM_SPOOL_MM = 5.0
 TASSEL_NECK_TAIL_MM = 100.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Loop(Record):
+class Loop(Record, frozen=True, kw_only=True):
     """A loop turned in wire: simple (opens again), wrapped (never opens) or doubled."""
 
     style: LoopStyle = "simple"
     inner_mm: Mm = 2.5
-    wraps: Annotated[int, Ge(0), Le(20)] = 0
+    wraps: Annotated[int, Meta(ge=0, le=20)] = 0
 
 
-@dataclass(frozen=True, kw_only=True)
-class BeadLink(Record):
-    """A stack of beads with a loop at each end; a hook link opens at its far end by springing."""
+class BeadLink(Variant, frozen=True, kw_only=True, tag="bead link"):
+    """A stack of beads with a loop at each end."""
 
-    kind: Literal["bead link", "hook link"] = "bead link"
     id: Name
     name: Name
-    stack: Annotated[tuple[Name, ...], MinLen(1), MaxLen(200)]
+    stack: Annotated[tuple[Name, ...], Meta(min_length=1, max_length=200)]
     wire: Name
     loop: Loop = Loop()
     far_loop: Loop | None = None
@@ -47,23 +42,23 @@ class BeadLink(Record):
     """A ring threaded at the middle of the stack, where other runs can join."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Dangle(Record):
+class HookLink(BeadLink, frozen=True, kw_only=True, tag="hook link"):
+    """A bead link that opens at its far end by springing."""
+
+
+class Dangle(Variant, frozen=True, kw_only=True, tag="dangle"):
     """A stack of beads on a pin or wire with one loop; it hangs."""
 
-    kind: Literal["dangle"] = "dangle"
     id: Name
     name: Name
-    stack: Annotated[tuple[Name, ...], MinLen(1), MaxLen(200)]
+    stack: Annotated[tuple[Name, ...], Meta(min_length=1, max_length=200)]
     wire: Name
     loop: Loop = Loop()
 
 
-@dataclass(frozen=True, kw_only=True)
-class Tassel(Record):
+class Tassel(Variant, frozen=True, kw_only=True, tag="tassel"):
     """Thread wound over a card `wraps` times, bound at the neck, cut to a skirt."""
 
-    kind: Literal["tassel"] = "tassel"
     id: Name
     name: Name
     thread: Name
@@ -75,20 +70,18 @@ class Tassel(Record):
     """The ring the thread is wound through; it carries the tassel."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Cluster(Record):
+class Cluster(Variant, frozen=True, kw_only=True, tag="cluster"):
     """Units crowded on one ring, or on every link of a short chain (`links` > 0)."""
 
-    kind: Literal["cluster"] = "cluster"
     id: Name
     name: Name
     carrier: Name
     links: CountOrZero = 0
-    hangs: Annotated[tuple[Name, ...], MinLen(1), MaxLen(60)]
+    hangs: Annotated[tuple[Name, ...], Meta(min_length=1, max_length=60)]
     """Units on the ring, or on each link."""
 
 
-Unit = Annotated[BeadLink | Dangle | Tassel | Cluster, Field(discriminator="kind")]
+Unit = BeadLink | HookLink | Dangle | Tassel | Cluster
 
 
 def far_loop(link: BeadLink) -> Loop:

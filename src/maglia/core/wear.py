@@ -5,7 +5,8 @@ Inside length of a bracelet = closed length − π × thickness; a wrap needs tu
 """
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec.structs import replace
 
 from maglia.core.assembly import Assembly, Path
 from maglia.core.expand import expand
@@ -13,12 +14,11 @@ from maglia.core.lengths import closed_length_mm, thickness_mm
 from maglia.core.parts import Connector, Ring, Wire, chain_length_mm
 from maglia.core.piece import ConnectorItem, Piece, Place, Run, Side, TiedRows, Way, catalogue
 from maglia.core.places import CLOSURE, mirror_hole
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.rows import item_at, written_out
 
 
-@dataclass(frozen=True)
-class OnBody:
+class OnBody(Value, frozen=True):
     """What the body asks of the closed length: `needed_mm` at least, or exactly for a fitted
     bracelet; `why` names the rule."""
 
@@ -32,8 +32,7 @@ class OnBody:
         return self.has_mm - self.needed_mm
 
 
-@dataclass(frozen=True)
-class Worn:
+class Worn(Value, frozen=True):
     """One way to wear a piece: its own closed length, mm, and the assembly as worn."""
 
     name: str

@@ -3,10 +3,9 @@
 Pieces are ordinary piece files beside this module; wearers are roles.
 """
 
-import json
 from pathlib import Path
 
-from pydantic import TypeAdapter
+import msgspec
 
 from maglia.core.piece import Wearer
 from maglia.core.record import DomainError
@@ -32,8 +31,7 @@ def demo_path(name: str | None = None) -> Path:
 
 def demo_tray() -> Tray:
     """The tray of the made-up workshop: its parts, units and wearers."""
-    data = json.loads((PIECES.parent / "tray.json").read_text(encoding="utf-8"))
-    return TypeAdapter(Tray).validate_python(data)
+    return msgspec.json.decode((PIECES.parent / "tray.json").read_bytes(), type=Tray)
 
 
 def demo_wearers() -> tuple[Wearer, ...]:

@@ -5,24 +5,18 @@ Bounds and kinds are those of `maglia.core.piece`; the JSON Schema that ships is
 
 import json
 import os
+import re
 import tempfile
-from functools import cache
 from pathlib import Path
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
-from pydantic_core import from_json
+import msgspec
 
 from maglia.core.piece import Piece
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Record
 
 LARGEST_FILE = 20_000_000
 VERSION = 1
-
-
-@cache
-def _adapter() -> TypeAdapter[Piece]:
-    return TypeAdapter(Piece)
 
 
 def read_piece(path: Path) -> Piece:
@@ -44,8 +38,8 @@ def piece_from(data: bytes | str) -> Piece:
     if not data.strip():
         raise DomainError("the file is empty; nothing was loaded")
     try:
-        values = from_json(data, allow_inf_nan=False)
-    except ValueError as error:
+        values = json.loads(data, parse_constant=_no_number)
+    except (ValueError, RecursionError) as error:  # bad JSON, bad UTF-8, nested without end
         raise DomainError(f"this is not a whole JSON file ({error}); nothing was loaded") from None
     if not isinstance(values, dict) or values.get("format") != "maglia-piece":
         raise DomainError('this is not a piece: it lacks "format": "maglia-piece"')
@@ -56,28 +50,30 @@ def piece_from(data: bytes | str) -> Piece:
             "open it with a newer Maglia"
         )
     try:
-        return _adapter().validate_python(values)
-    except ValidationError as error:
-        raise DomainError(_words(error, values)) from None
+        return msgspec.convert(values, Piece)
+    except (msgspec.ValidationError, RecursionError) as error:
+        raise DomainError(f"{_words(str(error), values)}; nothing was loaded") from None
+
+
+def _no_number(text: str) -> float:
+    raise ValueError(f"{text} is not a number of JSON")
 
 
 def piece_text(piece: Piece) -> str:
     """JSON text of a piece: fields at their default are left out, so that it stays readable."""
-    values = _adapter().dump_python(piece, mode="json", exclude_defaults=True)
-    kinds = _adapter().dump_python(piece, mode="json")
-    merged = _with_kinds(values, kinds)
-    head = {"format": piece.format, "version": piece.version}
-    return json.dumps({**head, **merged}, indent=1, ensure_ascii=False) + "\n"
+    values = {"format": piece.format, "version": piece.version, **_plain(piece)}
+    return json.dumps(values, indent=1, ensure_ascii=False) + "\n"
 
 
-def _with_kinds(short: Any, full: Any) -> Any:
-    """Put back the `kind` that tells variants apart, which is a default and so was left out."""
-    if isinstance(short, dict):
-        kind = {"kind": full["kind"]} if "kind" in full else {}
-        return {**kind, **{k: _with_kinds(v, full[k]) for k, v in short.items()}}
-    if isinstance(short, list):
-        return [_with_kinds(a, b) for a, b in zip(short, full, strict=True)]
-    return short
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return [_plain(one) for one in value]
+    if not isinstance(value, Record):
+        return value
+    tag = {"kind": value.__struct_config__.tag} if value.__struct_config__.tag else {}
+    fields = msgspec.structs.fields(value)
+    changed = {f.name: now for f in fields if (now := getattr(value, f.name)) != f.default}
+    return tag | {name: _plain(now) for name, now in changed.items()}
 
 
 def write_piece(piece: Piece, path: Path) -> None:
@@ -109,49 +105,43 @@ def schema() -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Maglia piece",
-        **_adapter().json_schema(),
+        **msgspec.json.schema(Piece),
     }
 
 
-def _words(error: ValidationError, values: dict[str, Any]) -> str:
-    """The first fault in words, with run and item, and how many more there are."""
-    faults = error.errors(include_url=False, include_context=False)
-    first = faults[0]
-    where = _where(first["loc"], values)
-    shown = repr(first.get("input"))
-    shown = shown if len(shown) < 60 else shown[:57] + "…"
-    if first["type"] == "missing":
-        text = f"{where}: “{first['loc'][-1]}” is missing"
-    elif first["type"] in ("extra_forbidden", "unexpected_keyword_argument"):
-        text = f"{where}: “{first['loc'][-1]}” is not a field known here"
-    elif first["type"].startswith("union_tag"):
-        text = f"{where}: its kind is missing or unknown ({first['msg']})"
-    else:
-        text = f"{where} is {shown}: {first['msg'][0].lower()}{first['msg'][1:]}"
-    more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
-    return f"{text}{more}; nothing was loaded"
+def _words(fault: str, values: Any) -> str:
+    """What msgspec found wrong, with run and item: “run “Collar”, items 2, links is 0: …”."""
+    what, _, at = fault.partition(" - at `")
+    steps = [int(n) if n else name for name, n in re.findall(r"\.(\w+)|\[(\d+)\]", at)]
+    where = _where(steps, values)
+    if named := re.search(r"(missing required|unknown) field `(.*)`", what):
+        verb = "is missing" if named[1] == "missing required" else "is not a field known here"
+        return f"{where}: “{named[2]}” {verb}"
+    if steps[-1:] == ["kind"] and what.startswith("Invalid value"):
+        return f"{where}: there is no {_shown(_at(steps, values))}"
+    return f"{where} is {_shown(_at(steps, values))}: {what[0].lower()}{what[1:]}"
 
 
-def _where(location: tuple[int | str, ...], values: Any) -> str:
-    """“run “Collar”, items 2, links” from a path into the file."""
+def _at(steps: list[int | str], values: Any) -> Any:
+    for step in steps:
+        values = values[step]
+    return values
+
+
+def _shown(value: Any) -> str:
+    text = repr(value)
+    return text if len(text) < 60 else text[:57] + "…"
+
+
+def _where(steps: list[int | str], values: Any) -> str:
+    """“runs “Collar”, items 2, links” from a path into the file."""
     words: list[str] = []
     here = values
-    for step in location:
-        inside = _inside(here, step)
-        if inside is None and words:
-            continue  # the name of a variant, not of a field
+    for step in steps:
+        here = here[step]
         if isinstance(step, int):
-            label = inside.get("name") or inside.get("id") if isinstance(inside, dict) else None
-            words[-1:] = [f"{words[-1]} “{label}”" if label else f"{words[-1]} {step + 1}"]
+            label = here.get("name") or here.get("id") if isinstance(here, dict) else None
+            words[-1] = f"{words[-1]} “{label}”" if label else f"{words[-1]} {step + 1}"
         else:
-            words.append(str(step))
-        here = inside
+            words.append(step)
     return ", ".join(words) or "the file"
-
-
-def _inside(here: Any, step: int | str) -> Any:
-    if isinstance(here, dict):
-        return here.get(step)
-    if isinstance(here, list) and isinstance(step, int) and step < len(here):
-        return here[step]
-    return None

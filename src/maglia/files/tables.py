@@ -5,14 +5,12 @@ import io
 from collections.abc import Sequence
 from pathlib import Path
 
-from pydantic import TypeAdapter
+import msgspec
 
 from maglia.core.fit.regrade import Graded
 from maglia.core.piece import Wearer
 from maglia.core.record import DomainError
 from maglia.core.report import Findings
-
-_WEARER = TypeAdapter(Wearer)
 
 
 def cut_list_csv(found: Findings) -> str:
@@ -114,7 +112,7 @@ def read_wearers(path: Path) -> tuple[Wearer, ...]:
     for number, line in enumerate(lines, 2):
         try:
             girths = {k: float(v) for k in GIRTHS if (v := (line.get(k) or "").strip())}
-            found.append(_WEARER.validate_python({"role": line["role"], **girths}))
+            found.append(msgspec.convert({"role": line["role"], **girths}, Wearer))
         except ValueError:
             raise DomainError(
                 f"{path.name}, line {number}: write each girth in mm, such as 350, and a role"

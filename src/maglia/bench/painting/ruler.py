@@ -1,6 +1,5 @@
 """The ruler above the half-rule: ticks from the fold to both sides, in the display unit."""
 
-from dataclasses import dataclass
 from math import ceil
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -8,6 +7,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from maglia.bench.theme import Theme, font
 from maglia.core.measures import MM_PER, LengthUnit, format_length
+from maglia.core.record import Value
 
 NAMES_WIDTH = 92
 RULER_HEIGHT = 24
@@ -17,8 +17,7 @@ LEAST_STEP_PX = 46
 CORNER_PX = 44
 
 
-@dataclass(frozen=True)
-class Ruler:
+class Ruler(Value, frozen=True):
     """Where the fold stands, pixels per mm, how far left of it things reach (mm), the width."""
 
     fold: float

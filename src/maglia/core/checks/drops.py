@@ -9,20 +9,19 @@ A drop that ends in another part than its neighbours is taken as meant.
 import itertools
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from maglia.core.assembly import Assembly, Path
 from maglia.core.checks.found import Check
 from maglia.core.lengths import member_width_mm
 from maglia.core.parts import Chain, chain_length_mm
+from maglia.core.record import Value
 from maglia.core.wishes import HemFit
 
 ROOM_MM = 1.0
 STICKS_OUT_MM = 0.05
 
 
-@dataclass(frozen=True)
-class _Drop:
+class _Drop(Value, frozen=True):
     path: Path
     at_mm: float
     length_mm: float

@@ -1,14 +1,16 @@
 """What a check says: code, severity, place, message, and the repair it offers."""
 
-from dataclasses import dataclass, replace
 from typing import Literal
+
+from msgspec.structs import replace
+
+from maglia.core.record import Value
 
 Severity = Literal["stop", "attention", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "attention", "note")
 
 
-@dataclass(frozen=True)
-class Repair:
+class Repair(Value, frozen=True):
     """One edit that mends a finding: set the count of a run's item (0 is its centre)."""
 
     words: str
@@ -17,8 +19,7 @@ class Repair:
     count: int
 
 
-@dataclass(frozen=True)
-class Check:
+class Check(Value, frozen=True):
     """One finding. `place` names run and part; `run`, `item`, `side` let a window go there."""
 
     code: str

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from maglia.core.assembly import Assembly, Member, Port, member_name
 from maglia.core.checks.found import Check
 from maglia.core.parts import Chain, Clasp, EarFinding, End, Ring
-from maglia.core.units import BeadLink, Dangle, Tassel, far_loop
+from maglia.core.units import BeadLink, Dangle, HookLink, Tassel, far_loop
 
 OPENS, MADE_AROUND, CLOSED = 2, 1, 0
 
@@ -27,7 +27,7 @@ def way_at(assembly: Assembly, member: Member, port: Port) -> int:
         if port == "mid":
             return OPENS
         loop = far_loop(thing) if isinstance(thing, BeadLink) and port == "b" else thing.loop
-        hooks = isinstance(thing, BeadLink) and thing.kind == "hook link" and port == "b"
+        hooks = isinstance(thing, HookLink) and port == "b"
         return OPENS if loop.style == "simple" or hooks else MADE_AROUND
     if isinstance(thing, Clasp):
         return OPENS if port == "bite" else CLOSED

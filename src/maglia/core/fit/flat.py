@@ -7,13 +7,14 @@ far, until no single change is better; every hang begins from the one before. Fe
 
 import heapq
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+
+from msgspec.structs import replace
 
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
 from maglia.core.hang.flat import OVERLAP_MM, PRESSED_GF, SLACK_MM, TILT_DEG, lies_flat
 from maglia.core.piece import Piece, TiedRows
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.rows import between
 from maglia.core.wishes import FlatFit
 
@@ -58,8 +59,7 @@ def row_of(piece: Piece, fit: FlatFit) -> TiedRows:
     return row
 
 
-@dataclass(frozen=True, order=True)
-class Rings:
+class Rings(Value, frozen=True, order=True):
     """Rings between the links of each row, and between each row and the one above it."""
 
     between: tuple[int, ...]

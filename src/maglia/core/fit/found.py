@@ -1,16 +1,15 @@
 """What a fit says: the solution, what it leaves over, the next best, and what stands in the way."""
 
-from dataclasses import dataclass
 from typing import Literal
 
 from maglia.core.piece import Piece
+from maglia.core.record import Value
 from maglia.core.wishes import Fit
 
 EXACT = 1e-6
 
 
-@dataclass(frozen=True)
-class Residual:
+class Residual(Value, frozen=True):
     """One figure of a wish: wished and got in mm (or as `unit` says), and how far off is allowed.
 
     at least: more is no fault · at most: less is none.
@@ -36,8 +35,7 @@ class Residual:
         return abs(self.off) <= self.allowed + EXACT
 
 
-@dataclass(frozen=True)
-class Solution:
+class Solution(Value, frozen=True):
     """What a wish module found, as pieces; `solve` measures them."""
 
     piece: Piece
@@ -47,8 +45,7 @@ class Solution:
     hindrance: str = ""
 
 
-@dataclass(frozen=True)
-class Standing:
+class Standing(Value, frozen=True):
     """How a piece as it is stands to one of its fits."""
 
     fit: Fit
@@ -60,8 +57,7 @@ class Standing:
         return not self.hindrance and all(r.met for r in self.residuals)
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Value, frozen=True):
     """One possible piece, in what it differs from the first, and what it leaves over."""
 
     piece: Piece
@@ -69,8 +65,7 @@ class Answer:
     residuals: tuple[Residual, ...]
 
 
-@dataclass(frozen=True)
-class Fitted:
+class Fitted(Value, frozen=True):
     """A fit solved. `below` and `above` are one step shorter and longer; `others` further answers
     of as many as there are; `hindrance` says why it cannot be had, or what it runs against."""
 

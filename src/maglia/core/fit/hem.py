@@ -6,9 +6,9 @@ as the innermost (parallel to the strand), or on a drawn line; X is the outermos
 """
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import Lever, first_chain
@@ -18,13 +18,12 @@ from maglia.core.fit.reach import Aim, reached
 from maglia.core.hang.hung import path_points
 from maglia.core.parts import Chain, chain_length_mm
 from maglia.core.piece import DropRow, Piece, catalogue
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.rows import drop_numbers
 from maglia.core.wishes import HemFit
 
 
-@dataclass(frozen=True)
-class Foot:
+class Foot(Value, frozen=True):
     """Where a drop ends and begins: mm out from the fold, falls below the top line."""
 
     out: float

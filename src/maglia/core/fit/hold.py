@@ -4,15 +4,16 @@ A count that a fit had set is pinned; a row whose places, links or rings a fit h
 and the fit is locked. Nothing is lost: the residual goes on being shown.
 """
 
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.edit import Spot, item_of, owner_of, quantity_at
 from maglia.core.fit.lever import where
 from maglia.core.fit.solve import WISHES, fitted_counts
-from maglia.core.piece import DropRow, Item, Piece, TiedRows
+from maglia.core.piece import ChainItem, DropRow, Item, Piece, TiedRows
 from maglia.core.record import DomainError
-from maglia.core.wishes import Fit
+from maglia.core.wishes import Fit, FlatFit, HemFit, PlacesFit
 
 
 def held(before: Piece, after: Piece, spot: Spot | None) -> Piece:
@@ -54,11 +55,11 @@ def _row_touched(fit: Fit, before: Piece, after: Piece) -> bool:
 
 
 def _set_of(fit: Fit, row: Any) -> Any:
-    if fit.kind == "places" and isinstance(row, DropRow):
+    if isinstance(fit, PlacesFit) and isinstance(row, DropRow):
         return row.rule, row.every, row.count, row.places
-    if fit.kind == "hem" and isinstance(row, DropRow):
-        return row.steps, tuple(i.links for i in row.items if i.kind == "chain")
-    if fit.kind == "flat" and isinstance(row, TiedRows):
+    if isinstance(fit, HemFit) and isinstance(row, DropRow):
+        return row.steps, tuple(i.links for i in row.items if isinstance(i, ChainItem))
+    if isinstance(fit, FlatFit) and isinstance(row, TiedRows):
         return row.between, row.hang
     return None
 

@@ -5,8 +5,9 @@ must be on the fold), minimum, multiple of the pattern.
 """
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.edit import (
     CENTRE,
@@ -31,7 +32,7 @@ from maglia.core.piece import (
     UnitItem,
     catalogue,
 )
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 from maglia.core.renumber import items_of
 from maglia.core.units import BeadLink, Cluster, stack_mm, unit_span_mm
 from maglia.core.wishes import Quantity
@@ -39,8 +40,7 @@ from maglia.core.wishes import Quantity
 MOST = 20_000
 
 
-@dataclass(frozen=True)
-class Lever:
+class Lever(Value, frozen=True):
     """A count: now `count`, allowed from `least` in `step`s. `copies` times `length_of(count)`,
     mm, lies along its run. `put` gives the piece with another count."""
 

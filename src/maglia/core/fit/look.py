@@ -9,13 +9,12 @@ from maglia.core.expand import expand
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.readings import Readings, readings
 from maglia.core.piece import Piece
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 
 KEPT = 400
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(Value, frozen=True, dict=True):
     """One piece as built and as it hangs."""
 
     assembly: Assembly

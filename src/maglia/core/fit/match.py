@@ -4,7 +4,7 @@ A pair of earrings is mirrored, not copied: the second is the mirror of the firs
 free on one side of it stands on the other side of the second.
 """
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from maglia.core.edit import owner_of
 from maglia.core.fit.found import Residual, Solution

@@ -4,10 +4,10 @@ Places are symmetrical about the fold; an odd number of drops puts one on it, an
 needs a link there: an odd count. Even places never differ by more than one link.
 """
 
-from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
 from maglia.core.edit import Spot, item_of, put, quantity_at, spot_of
 from maglia.core.fit.found import Residual, Solution
@@ -191,7 +191,7 @@ def _no_link_on_fold(fit: PlacesFit, piece: Piece, row: DropRow, trials: Trials)
     size = _size(host)
     field = "links" if isinstance(host, ChainItem) else "count"
     if quantity_at(spot) in fit.changes:
-        longer = put(piece, spot, replace(host, **{field: size + 1}))  # type: ignore[arg-type]
+        longer = put(piece, spot, replace(host, **{field: size + 1}))
         return solved(fit, longer, trials)
     reason = (
         f"{size} links leave none on the fold for the middle one of {fit.count}; make it "

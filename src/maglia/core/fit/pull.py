@@ -3,8 +3,9 @@
 A reading that a fit already holds changes that fit; any other gets one of its own.
 """
 
-from dataclasses import replace
 from itertools import pairwise
+
+from msgspec.structs import replace
 
 from maglia.core.fit.tiers import gap_mm
 from maglia.core.hang.readings import Readings

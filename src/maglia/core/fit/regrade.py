@@ -2,7 +2,8 @@
 ones stay; what cannot be had for one wearer is said in that wearer's line."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+
+from msgspec.structs import replace
 
 from maglia.core.count import Rings, rings
 from maglia.core.cutting import Cut, cut_list
@@ -11,11 +12,10 @@ from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import solve
 from maglia.core.lengths import RunLength, closed_length_mm, run_lengths
 from maglia.core.piece import Piece, Wearer
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 
 
-@dataclass(frozen=True)
-class Graded:
+class Graded(Value, frozen=True):
     """The piece for one wearer: lengths mm, links, rings, cuts and falls."""
 
     wearer: Wearer

@@ -5,7 +5,7 @@ from maglia.core.edit import item_of, spot_at
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.pattern import fill, filled, section_lever
-from maglia.core.piece import Piece
+from maglia.core.piece import Piece, RingItem
 from maglia.core.record import DomainError
 from maglia.core.rows import flattened
 from maglia.core.wishes import RingsFit
@@ -25,7 +25,7 @@ def measured(fit: RingsFit, look: Look) -> tuple[Residual, ...]:
 
 def solved(fit: RingsFit, piece: Piece, trials: Trials) -> Solution:
     item = item_of(piece, spot_at(piece, fit.stretch))
-    other = next((i for i in flattened((item,)) if i.kind != "rings"), None)
+    other = next((i for i in flattened((item,)) if not isinstance(i, RingItem)), None)
     if other is not None:
         raise DomainError(f"“{fit.stretch.run}” holds a {other.kind} there: rings alone are asked")
     return fill(fit, fit.stretch, piece, KINDS)

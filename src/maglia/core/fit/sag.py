@@ -6,8 +6,8 @@ Beside a rigid bead link of span s, chain = s × (1 + slack).
 """
 
 import math
-from dataclasses import replace
 
+from msgspec.structs import replace
 from scipy.optimize import brentq
 
 from maglia.core.assembly import Assembly, Path

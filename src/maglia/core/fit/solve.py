@@ -3,8 +3,9 @@ what is read off the hang, until nothing changes any more. Conflicts are named, 
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.edit import owner_of
 from maglia.core.fit import (
@@ -23,8 +24,8 @@ from maglia.core.fit import (
 from maglia.core.fit.found import Answer, Fitted, Residual, Solution, Standing
 from maglia.core.fit.look import Look, Trials
 from maglia.core.piece import Piece
-from maglia.core.record import DomainError
-from maglia.core.wishes import Fit
+from maglia.core.record import DomainError, Value
+from maglia.core.wishes import Fit, LengthFit, MatchFit, PlacesFit, SagFit
 
 WISHES: dict[str, Any] = {
     "places": placement,
@@ -44,8 +45,7 @@ HANGS = ("tiers", "nested", "hem", "clearance", "flat")
 MOST_ROUNDS = 4
 
 
-@dataclass(frozen=True)
-class Solved:
+class Solved(Value, frozen=True):
     """The piece with every fit solved, and what each fit says."""
 
     piece: Piece
@@ -61,10 +61,10 @@ def needs_hang(fit: Fit) -> bool:
     """Whether the wish is read off the hang."""
     return (
         fit.kind in HANGS
-        or (fit.kind == "length" and fit.to == "fall")
-        or (fit.kind == "sag" and fit.slack is None)
-        or (fit.kind == "match" and fit.how == "level")
-        or (fit.kind == "places" and fit.rule == "worn")
+        or (isinstance(fit, LengthFit) and fit.to == "fall")
+        or (isinstance(fit, SagFit) and fit.slack is None)
+        or (isinstance(fit, MatchFit) and fit.how == "level")
+        or (isinstance(fit, PlacesFit) and fit.rule == "worn")
     )
 
 

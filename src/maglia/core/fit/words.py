@@ -6,8 +6,10 @@ unit. `EXAMPLES` lists every form. Raises DomainError naming what was not unders
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec.structs import replace
 
 from maglia.core.edit import CENTRE, Spot, owner_of, quantity_at
 from maglia.core.measures import Length, LengthUnit, parse_length

@@ -4,13 +4,12 @@ Every body answers `evaluate(points (N, dim) mm)` with φ (N,), ∇φ (N, dim) a
 φ is positive outside. Primitives and blend as in the reference networks' description.
 """
 
-from dataclasses import dataclass
 from typing import Any, NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 
 Floats = NDArray[np.float64]
 
@@ -39,8 +38,7 @@ def _outer(a: Floats, b: Floats) -> Floats:
     return a[:, :, None] * b[:, None, :]
 
 
-@dataclass(frozen=True)
-class Ball:
+class Ball(Value, frozen=True):
     """A sphere in space, a disc in the plane."""
 
     centre: tuple[float, ...]
@@ -58,8 +56,7 @@ class Ball:
         return np.asarray(np.linalg.norm(points - np.asarray(self.centre), axis=1) - self.radius)
 
 
-@dataclass(frozen=True)
-class ConeCapsule:
+class ConeCapsule(Value, frozen=True):
     """Distance to a segment p–q less a radius that is linear along it."""
 
     p: tuple[float, float, float]
@@ -90,8 +87,7 @@ class ConeCapsule:
         return np.asarray(off - (self.rp + t * (self.rq - self.rp)))
 
 
-@dataclass(frozen=True)
-class Ellipsoid:
+class Ellipsoid(Value, frozen=True):
     """k0 (k0 − 1) / k1 with k0 = |q/R|, k1 = |q/R²|: zero on the ellipsoid, near-distance by it."""
 
     centre: tuple[float, float, float]
@@ -120,8 +116,7 @@ class Ellipsoid:
         return np.asarray(k0 * (k0 - 1) / np.maximum(k1, 1e-12))
 
 
-@dataclass(frozen=True)
-class Blend:
+class Blend(Value, frozen=True):
     """Union of two bodies, rounded where they meet over a width k."""
 
     a: Body

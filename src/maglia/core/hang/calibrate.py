@@ -4,9 +4,8 @@ One measured fall finds how wide the base of the neck is; a second, of a longer 
 far forward the chest stands.
 """
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec.structs import replace
 from scipy.optimize import brentq, least_squares
 
 from maglia.core.expand import expand
@@ -15,15 +14,14 @@ from maglia.core.hang.forms import PIT_Z
 from maglia.core.hang.hung import hang
 from maglia.core.parts import Chain, Ring
 from maglia.core.piece import ChainItem, Closure, Form, Piece, Run, Wearer
-from maglia.core.record import DomainError
+from maglia.core.record import DomainError, Value
 
 LINK_MM = 4.0
 NECK_RANGE_MM = (-25.0, 25.0)
 CHEST_RANGE_MM = (-40.0, 40.0)
 
 
-@dataclass(frozen=True)
-class Measured:
+class Measured(Value, frozen=True):
     """A plain chain of this closed length fell this far below the pit of the neck, mm."""
 
     length_mm: float

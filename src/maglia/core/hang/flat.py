@@ -6,7 +6,6 @@ slack, a curved neckline gives slack without compression.
 """
 
 import math
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -15,6 +14,7 @@ from maglia.core.assembly import Assembly, Member, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung
 from maglia.core.lengths import member_width_mm
+from maglia.core.record import Value
 from maglia.core.units import BeadLink
 
 SLACK_MM = 0.3
@@ -23,8 +23,7 @@ TILT_DEG = 12.0
 OVERLAP_MM = 0.3
 
 
-@dataclass(frozen=True)
-class Mark:
+class Mark(Value, frozen=True):
     """One place that does not lie as it should: which signal, where, how much."""
 
     signal: Literal["slack", "pressed", "overlap", "tilted"]
@@ -35,8 +34,7 @@ class Mark:
     item: int
 
 
-@dataclass(frozen=True)
-class Flat:
+class Flat(Value, frozen=True):
     """All marks; flat if there are none."""
 
     marks: tuple[Mark, ...]

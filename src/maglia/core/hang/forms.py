@@ -5,12 +5,12 @@ from a chest, two shoulders and a neck; wrist and ankle widen away from where th
 """
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from maglia.core.hang.bodies import Blend, Body, ConeCapsule, Ellipsoid, Field, Floats
 from maglia.core.piece import Form, Piece, Wearer
+from maglia.core.record import Value
 
 NECK_MM, WRIST_MM, ANKLE_MM = 350.0, 165.0, 225.0
 """Girths taken where the wearer's are not known."""
@@ -22,8 +22,7 @@ FLARE = 0.35
 """How much wider a limb is 100 mm from its narrowest place, as a share of its radius."""
 
 
-@dataclass(frozen=True)
-class FormBody:
+class FormBody(Value, frozen=True):
     """A body with the height its falls count from, and where the middle of the main strand's back
     is held: on the plane x = 0, at the nape or on top of the wrist."""
 
@@ -67,8 +66,7 @@ def bust(neck_mm: float, form: Form) -> Body:
     return Blend(Blend(shoulders, chest, 40), neck, 30)
 
 
-@dataclass(frozen=True)
-class Waist:
+class Waist(Value, frozen=True):
     """A round bar along y, narrowest at y = 0: ρ − (radius + flare y²), ρ the distance from the
     axis. A loop round it comes to rest at the narrow place."""
 

@@ -1,7 +1,6 @@
 """The hang of an assembly: build, lay out, solve; and where every part came to rest."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -15,10 +14,10 @@ from maglia.core.hang.layout import board_layout, body_layout
 from maglia.core.hang.network import Ints, Network
 from maglia.core.hang.rigid import RigidPoints
 from maglia.core.hang.solve import Solution, Warm, solve
+from maglia.core.record import Value
 
 
-@dataclass(frozen=True)
-class Hung:
+class Hung(Value, frozen=True, dict=True):
     """A piece at rest. `points_of` gives where a member lies; see `build.Skeleton.drawn`."""
 
     network: Network

@@ -3,12 +3,12 @@
 Lengths mm, masses g, forces gf (the weight of 1 g), gravity along the last axis, downward.
 """
 
-from dataclasses import dataclass, field
-
 import numpy as np
+from msgspec import field
 from numpy.typing import NDArray
 
 from maglia.core.hang.bodies import Body, Floats
+from maglia.core.record import Value
 
 Ints = NDArray[np.int64]
 Weights = tuple[tuple[int, float], ...]
@@ -16,8 +16,7 @@ Guide = tuple[Weights, tuple[float, ...]]
 """A combination of points that is held on the plane through the origin with this normal."""
 
 
-@dataclass(frozen=True)
-class Network:
+class Network(Value, frozen=True):
     """What is solved.
 
     start (N, dim): a drawn layout, with fixed points in place. attached: points that are fixed

@@ -5,19 +5,19 @@ from its top; the height is the last axis.
 """
 
 import math
-from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
+from msgspec import field
 
 from maglia.core.assembly import Assembly, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung, path_points
 from maglia.core.parts import Connector
+from maglia.core.record import Value
 
 
-@dataclass(frozen=True)
-class Readings:
+class Readings(Value, frozen=True):
     """All lengths mm, angles degrees, pulls gf.
 
     falls_mm: run → how far its lowest point lies below the top line · gaps_mm: (upper strand,

@@ -1,16 +1,14 @@
 """A flat rigid body from a handful of points: which rods hold it, and what rides on them."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from maglia.core.hang.bodies import Floats
+from maglia.core.record import Value
 
 SAME_MM = 1e-6
 
 
-@dataclass(frozen=True)
-class RigidPoints:
+class RigidPoints(Value, frozen=True):
     """Points (k, 2) of a flat body. rods: (i, j, mm) that hold it; rides: other points as fixed
     combinations of those; base: the points that carry it, two on a line or three in a plane."""
 

@@ -6,7 +6,6 @@ contact φ(x) − radius ≥ 0. When taut, a multiplier is the tension itself, g
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -15,6 +14,7 @@ from maglia.core.hang.bodies import Floats
 from maglia.core.hang.network import Network
 from maglia.core.hang.reach import shortfall
 from maglia.core.hang.spring_net import Topology, topology
+from maglia.core.record import Value
 
 State = Literal["converged", "too short", "unstable", "slides off"]
 MOST_ITERATIONS = 160
@@ -35,8 +35,7 @@ class Cancelled(Exception):
     """The caller asked for the solve to stop."""
 
 
-@dataclass(frozen=True)
-class Solution:
+class Solution(Value, frozen=True):
     """Where everything comes to rest. positions (N, dim) mm; forces gf per segment, rod, contact.
 
     For a state other than converged, `cause` says what and where, `short_by_mm` how much.
@@ -53,8 +52,7 @@ class Solution:
     short_by_mm: float = 0.0
 
 
-@dataclass(frozen=True)
-class Warm:
+class Warm(Value, frozen=True):
     """What a later solve of a similar network can start from, by segment, rod and contact."""
 
     tension: Floats

@@ -5,8 +5,6 @@ Every constraint sees one vector: the difference of two points (thread, rod) or 
 Cuthill–McKee) and the target of every block entry are worked out once per topology.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 from scipy.linalg.lapack import dpbtrf, dpbtrs
 from scipy.sparse import csr_matrix, vstack
@@ -14,10 +12,10 @@ from scipy.sparse.csgraph import reverse_cuthill_mckee
 
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.network import Ints, Network
+from maglia.core.record import Value
 
 
-@dataclass(frozen=True)
-class Topology:
+class Topology(Value, frozen=True):
     """Linear maps between free points (F, dim) and constraint vectors (K, dim)."""
 
     free: Ints
