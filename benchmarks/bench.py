@@ -39,6 +39,7 @@ print(time.perf_counter() - began)
 OURS = """
 import time; began = time.perf_counter()
 import maglia.cli
+maglia.cli.settle()
 from maglia.bench.start import Session, Window, THEMES, apply_theme, load_fonts, demo_tray
 from maglia.demo import demo_path
 from PySide6.QtWidgets import QApplication

@@ -87,6 +87,7 @@ def _open_window(
         width, height = (int(part) for part in size.lower().split("x"))
     except ValueError:
         raise DomainError(f"--size {size}: write width x height, such as 1280x800") from None
+    settle()
     from maglia.bench.start import Wishes, run_window
 
     wishes = Wishes(path, demo, shot, (width, height), room, theme)

@@ -1,15 +1,19 @@
 """What the views say and where they lay things, checked against the core's own numbers."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 
 from maglia.bench import commands
+from maglia.bench.painting.body import HIDDEN_MM, is_hidden
 from maglia.bench.rule_layout import is_unfolded, lay_out
 from maglia.bench.side_panel import gauges
 from maglia.core.assembly import link_from_fold
 from maglia.core.edit import WHOLE, Spot
 from maglia.core.expand import expand
+from maglia.core.hang.forms import bust, sight
 from maglia.core.measures import format_length
+from maglia.core.piece import Form
 from maglia.core.report import evaluate
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
@@ -174,3 +178,17 @@ def test_the_insert_line_runs_actions_too(bench):
     bench.press(KEY.Key_Return)
     assert bench.window.insert.isVisible()
     assert "fewer letters" in bench.window.insert.list.item(0).text()
+
+
+def test_what_the_body_hides_is_what_stands_behind_its_surface():
+    # second method: a line of sight for each point instead of the raster of the picture
+    body = bust(350.0, Form(kind="bust"))
+    x, z = np.random.default_rng(7).uniform((-160, -250), (160, 100), (400, 2)).T
+    y, nearest = sight(body, x, z)
+    points = np.stack([x, y, z], axis=1)
+    plain = (nearest < 0.05) & (body.evaluate(points).gradient[:, 1] > 0.4)  # not at its outline
+    assert plain.sum() > 150
+    before, behind = points[plain] + (0, 1 - HIDDEN_MM, 0), points[plain] - (0, 1 + HIDDEN_MM, 0)
+    assert not is_hidden(body, before, side=False).any()
+    assert is_hidden(body, behind, side=False).all()
+    assert not is_hidden(body, points + np.array([400, 0, 0]), side=False).any()  # beside the body

@@ -6,6 +6,7 @@ scale. A piece with a run of its own on one side is unfolded: then x runs to bot
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from maglia.core.assembly import Assembly, Member, Path, Station
 from maglia.core.lengths import link_lengths, member_width_mm
@@ -15,7 +16,7 @@ LANE_GAP_MM = 9.0
 Point = tuple[float, float]
 
 
-class Laid(Value, frozen=True):
+class Laid(Value, frozen=True, dict=True):
     """One member on the rule: its points in mm, and whether it hangs down."""
 
     member: Member
@@ -23,7 +24,7 @@ class Laid(Value, frozen=True):
     half_width: float
     hangs: bool
 
-    @property
+    @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """left, top, right, bottom, mm."""
         xs, ys = [p[0] for p in self.points], [p[1] for p in self.points]

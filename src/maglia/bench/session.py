@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -28,6 +27,8 @@ from maglia.core.wear import as_worn
 from maglia.files.piece_json import read_piece, write_piece
 
 if TYPE_CHECKING:
+    from concurrent.futures import Future, ThreadPoolExecutor
+
     from maglia.core.fit.found import Fitted
     from maglia.core.fit.solve import Solved
     from maglia.core.report import Findings
@@ -76,7 +77,7 @@ class Session(QObject):
         self._began = 0.0
         self._halted = self._awaited = 0
         self._waiting: Work | None = None
-        self._pool = ThreadPoolExecutor(1, "hang")
+        self._pool: ThreadPoolExecutor | None = None
         self._running: Future[None] | None = None
         self._reset(Piece(name="Untitled"), None)
 
@@ -324,6 +325,10 @@ class Session(QObject):
     def _begin(self) -> None:
         """Hand the newest question to the worker, once what is on the screen is drawn."""
         work, self._waiting = self._waiting, None
+        if self._pool is None:
+            from concurrent.futures import ThreadPoolExecutor
+
+            self._pool = ThreadPoolExecutor(1, "hang")
         if work is not None:
             if self._running is not None:
                 self._running.cancel()
@@ -410,4 +415,5 @@ class Session(QObject):
         """Stop the worker; called once, when the window closes."""
         self.number += 1
         self._waiting = None
-        self._pool.shutdown(cancel_futures=True)
+        if self._pool is not None:
+            self._pool.shutdown(cancel_futures=True)

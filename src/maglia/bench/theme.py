@@ -1,6 +1,6 @@
 """Colour, type and style: one colour model, one stylesheet template, two themes."""
 
-from importlib.resources import files
+from pathlib import Path
 from string import Template
 from typing import Literal
 
@@ -119,9 +119,8 @@ QToolTip { background: $paper; color: $ink; border: 1px solid $paper_edge; }
 
 def load_fonts() -> None:
     """Register the fonts that ship with the program."""
-    folder = files("maglia.bench") / "fonts"
-    for name in ("SourceSans3-Regular.ttf", "SourceSans3-SemiBold.ttf"):
-        QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
+    for path in (Path(__file__).parent / "fonts").glob("*.ttf"):
+        QFontDatabase.addApplicationFont(str(path))
 
 
 def apply_theme(app: QApplication, theme: Theme) -> None:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
-from typing import TYPE_CHECKING
+from functools import cached_property, partial
+from typing import TYPE_CHECKING, TypeVar
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -25,31 +25,37 @@ from maglia.bench import commands
 from maglia.bench.actions import ACTIONS, Action
 from maglia.bench.banner import Banner
 from maglia.bench.form_view import FormView
-from maglia.bench.history_strip import HistoryStrip
-from maglia.bench.insert_line import InsertLine
 from maglia.bench.keeper import Keeper, Kept
 from maglia.bench.letters import Letters
 from maglia.bench.rule_view import RuleView
 from maglia.bench.session import Session
 from maglia.bench.settings import Settings
 from maglia.bench.side_panel import SidePanel
-from maglia.bench.start_panel import StartPanel
 from maglia.bench.theme import Theme, apply_theme
 from maglia.core.edit import spot_of
 from maglia.core.record import DomainError
 
 if TYPE_CHECKING:
+    from maglia.bench.history_strip import HistoryStrip
+    from maglia.bench.insert_line import InsertLine
+    from maglia.bench.start_panel import StartPanel
     from maglia.core.checks import Check
+
+    Panel = TypeVar("Panel", StartPanel, HistoryStrip, InsertLine)
 
 
 class Window(QMainWindow):
-    """The Bench: form above, half-rule below, readings and checks at the right."""
+    """The Bench: form above, half-rule below, readings and checks at the right. Panels that open
+    below the form are made when they are first opened.
 
+    Signals: `dressed(Theme)` the theme is another one.
+    """
+
+    dressed = Signal(object)
     session: Session
     form: FormView
     rule: RuleView
     side: SidePanel
-    history: HistoryStrip
 
     def __init__(
         self,
@@ -65,9 +71,6 @@ class Window(QMainWindow):
         self.rule = RuleView(session, theme)
         self.letters = Letters(session, theme)
         self.side = SidePanel(session, theme)
-        self.insert = InsertLine(session, self._offered_actions, self.settings)
-        self.start = StartPanel(session, theme)
-        self.history = HistoryStrip(session)
         self.banner = Banner()
         self.setCentralWidget(self._composed())
         self._add_actions()
@@ -79,16 +82,49 @@ class Window(QMainWindow):
 
     def _composed(self) -> QWidget:
         self.desk = self._desk()
-        left = _column(self.desk, self.start, self.history, self.insert)
-        for panel in (self.start, self.history, self.insert, self.banner):
-            panel.hide()
+        self.left = _column(self.desk, stretched=self.desk)
+        self.banner.hide()
         across = QSplitter(Qt.Orientation.Horizontal)
-        across.addWidget(left)
+        across.addWidget(self.left)
         across.addWidget(self.side)
         across.setStretchFactor(0, 1)
         across.setSizes([980, 300])
         across.setHandleWidth(1)
         return _column(self._top(), self.banner, across, self._bottom(), stretched=across)
+
+    @cached_property
+    def start(self) -> StartPanel:
+        """The short question a new piece starts from; it takes the place of the desk."""
+        from maglia.bench.start_panel import StartPanel
+
+        panel = StartPanel(self.session, self.theme)
+        panel.chosen.connect(partial(commands.start_with, self))
+        panel.demo_wanted.connect(partial(commands.open_demo, self))
+        self.dressed.connect(panel.set_theme)
+        return self._opened_below(panel, stretch=1)
+
+    @cached_property
+    def history(self) -> HistoryStrip:
+        from maglia.bench.history_strip import HistoryStrip
+
+        panel = HistoryStrip(self.session)
+        panel.compared.connect(self.form.compare)
+        return self._opened_below(panel)
+
+    @cached_property
+    def insert(self) -> InsertLine:
+        from maglia.bench.insert_line import InsertLine
+
+        panel = InsertLine(self.session, self._offered_actions, self.settings)
+        return self._opened_below(panel)
+
+    def _opened_below(self, panel: Panel, stretch: int = 0) -> Panel:
+        column = self.left.layout()
+        assert isinstance(column, QVBoxLayout)
+        panel.hide()
+        column.addWidget(panel, stretch)
+        panel.closed.connect(self.to_the_rule)
+        return panel
 
     def _desk(self) -> QWidget:
         """The form over the letters and the half-rule."""
@@ -165,11 +201,8 @@ class Window(QMainWindow):
         session, checks = self.session, self.side.checks
         self.form.keys = self.rule
         self.rule.insert_wanted.connect(lambda: self.insert.open())
-        for panel in (self.insert, self.history, self.start):
-            panel.closed.connect(self.to_the_rule)
-        self.history.compared.connect(self.form.compare)
-        self.start.chosen.connect(partial(commands.start_with, self))
-        self.start.demo_wanted.connect(partial(commands.open_demo, self))
+        for view in (self.form, self.rule, self.letters, self.side):
+            self.dressed.connect(view.set_theme)
         self.side.fits.change_wanted.connect(self.change_fit)
         checks.visit_wanted.connect(self.visit)
         checks.repair_wanted.connect(lambda check: self._try(commands.repair, check))
@@ -219,8 +252,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for view in (self.form, self.rule, self.letters, self.side, self.start):
-            view.set_theme(theme)
+        self.dressed.emit(theme)
 
     def change_fit(self, name: str) -> None:
         """Write the wish of a fit anew in the insert line."""
@@ -308,13 +340,12 @@ class Window(QMainWindow):
             event.ignore()
 
 
-def _column(*widgets: QWidget, stretched: QWidget | None = None) -> QWidget:
-    """Widgets one below the other without gaps; one of them, or the first two, take the room."""
+def _column(*widgets: QWidget, stretched: QWidget) -> QWidget:
+    """Widgets one below the other without gaps; one of them takes the room."""
     whole = QWidget()
     column = QVBoxLayout(whole)
     column.setContentsMargins(0, 0, 0, 0)
     column.setSpacing(0)
-    for k, widget in enumerate(widgets):
-        takes = widget is stretched or (stretched is None and k < 2)
-        column.addWidget(widget, 1 if takes else 0)
+    for widget in widgets:
+        column.addWidget(widget, 1 if widget is stretched else 0)
     return whole

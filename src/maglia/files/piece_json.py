@@ -6,7 +6,6 @@ Bounds and kinds are those of `maglia.core.piece`; the JSON Schema that ships is
 import json
 import os
 import re
-import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -84,15 +83,15 @@ def write_piece(piece: Piece, path: Path) -> None:
 def write_atomically(path: Path, text: str) -> None:
     """Write text to a file so that it is either the old or the new one. Raises DomainError."""
     try:
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+        temporary = path.with_name(f".{path.name}.{os.getpid()}")
         try:
-            with os.fdopen(handle, "w", encoding="utf-8") as out:
+            with temporary.open("w", encoding="utf-8") as out:
                 out.write(text)
                 out.flush()
                 os.fsync(out.fileno())
-            Path(temporary).replace(path)
+            temporary.replace(path)
         except OSError:
-            Path(temporary).unlink(missing_ok=True)
+            temporary.unlink(missing_ok=True)
             raise
     except OSError as error:
         raise DomainError(f"{path} cannot be saved: {error.strerror}; choose another place") from (

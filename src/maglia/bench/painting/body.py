@@ -1,14 +1,13 @@
 """The form itself, softly shaded from the same surface that the piece is hung on."""
 
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from PySide6.QtGui import QColor, QImage
-from scipy.ndimage import zoom
+from scipy.ndimage import map_coordinates, zoom
 
 from maglia.core.hang.bodies import Body, Field, Floats
-from maglia.core.hang.forms import front_y, sight
+from maglia.core.hang.forms import sight
 
 STEP_MM = 3.0
 """Raster on which the surface is found; the picture is FINER times as fine, its outline taken
@@ -18,30 +17,40 @@ BOX = (-240, -170, 240, 330)
 """What of a bust is drawn: left, top, right, bottom, mm, y down."""
 LIGHT = np.array([-0.35, 0.75, 0.56])
 HIDDEN_MM = 4.0
+NOWHERE = -1e4
+"""Stands for a surface that a line of sight does not meet."""
 
 
-class Turned:
+TURNED = [1, 0, 2]
+
+
+class Turned(Body, frozen=True):
     """A body seen from the side: its own x axis turned toward the viewer."""
 
-    def __init__(self, body: Body) -> None:
-        self.body = body
+    body: Body
 
-    def evaluate(self, points: Floats) -> Field:
-        field = self.body.evaluate(points[:, [1, 0, 2]])
-        swapped = field.hessian[:, [1, 0, 2]][:, :, [1, 0, 2]]
-        return field._replace(gradient=field.gradient[:, [1, 0, 2]], hessian=swapped)
+    def field(self, q: Floats) -> Field:
+        value, gradient, hessian = self.body.field(q[TURNED])
+        return Field(value, gradient[TURNED], hessian[np.ix_(TURNED, TURNED)])
 
-    def distance(self, points: Floats) -> Floats:
-        return self.body.distance(points[:, [1, 0, 2]])
+    def gap(self, q: Floats) -> Floats:
+        return self.body.gap(q[TURNED])
 
 
 @lru_cache(maxsize=24)
-def shaded(body: Any, side: bool, colour: str) -> QImage:
-    """Picture of a bust that fills BOX."""
+def _surface(body: Body) -> tuple[Floats, Floats, Floats, Floats]:
+    """Over the raster of BOX: x, z, how far forward lines of sight come nearest, and how near."""
     left, top, right, bottom = BOX
-    seen: Body = Turned(body) if side else body
     x, z = np.meshgrid(np.arange(left, right, STEP_MM), -np.arange(top, bottom, STEP_MM))
-    y, nearest = sight(seen, x, z)
+    return x, z, *sight(body, x, z)
+
+
+@lru_cache(maxsize=24)
+def shaded(body: Body, side: bool, colour: str) -> QImage:
+    """Picture of a bust that fills BOX."""
+    bottom = BOX[3]
+    seen: Body = Turned(body) if side else body
+    x, z, y, nearest = _surface(seen)
     points = np.stack([x.ravel(), y.ravel(), z.ravel()], axis=1)
     normal = seen.evaluate(points).gradient
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
@@ -66,8 +75,10 @@ def _faded(z: Floats, low: float) -> Floats:
 
 
 def is_hidden(body: Body, points: Floats, *, side: bool) -> np.ndarray:
-    """Which of the points (k, 3) lie behind the body as seen from the front or side."""
-    seen: Body = Turned(body) if side else body
-    own = points[:, [1, 0, 2]] if side else points
-    surface = front_y(seen, own[:, 0], own[:, 2])
-    return np.asarray(~np.isnan(surface) & (own[:, 1] < surface - HIDDEN_MM))
+    """Which of the points (k, 3) lie behind the body as it is drawn, from the front or side."""
+    own = points[:, TURNED] if side else points
+    _, _, y, nearest = _surface(Turned(body) if side else body)
+    stands = np.where(nearest < 0.05, y, NOWHERE)
+    at = (-own[:, 2] - BOX[1], own[:, 0] - BOX[0])
+    surface = map_coordinates(stands, np.array(at) / STEP_MM, order=1, cval=NOWHERE)
+    return np.asarray(own[:, 1] < surface - HIDDEN_MM)

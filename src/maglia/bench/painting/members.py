@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QTransform
 
 from maglia.bench.painting import parts as draw
 from maglia.bench.painting.materials import tones
-from maglia.bench.painting.stamps import stamped
+from maglia.bench.painting.stamps import Stamp, stamp_of, stamped
 from maglia.core.assembly import Assembly, Member
 from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, End, Ring
 from maglia.core.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
@@ -59,24 +59,40 @@ def _single(painter: QPainter, assembly: Assembly, thing: object, length: float)
 
 
 def _links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
-    for on_edge in (False, True):  # the upright links lie over the flat ones
-        for k in range(len(points) - 1):
-            if ((k + first) % 2 == 1) == on_edge:
-                painter.save()
-                _along(painter, points[k], points[k + 1])
-                _link(painter, chain, math.dist(points[k], points[k + 1]), on_edge)
-                painter.restore()
+    """Links by the thousand: each from a stamp that links of nearly its length share, printed at
+    its own length; the upright ones lie over the flat ones."""
+    painter.save()
+    frame = painter.worldTransform()
+    for on_edge in (False, True):
+        stamps: dict[float, tuple[QRectF, Stamp | None]] = {}
+        for k in range((on_edge + first) % 2, len(points) - 1, 2):
+            (ax, ay), (bx, by) = points[k], points[k + 1]
+            exact = math.hypot(bx - ax, by - ay)
+            length = _near(exact)
+            if length not in stamps:
+                stamps[length] = _link_stamp(painter, chain, length, on_edge)
+            box, stamp = stamps[length]
+            along = QTransform(frame)
+            along.translate(ax, ay)
+            along.rotateRadians(math.atan2(by - ay, bx - ax))
+            painter.setWorldTransform(along)
+            if stamp is None:
+                draw.link(painter, chain, exact, on_edge=on_edge)
+                continue
+            onto = QRectF(box.x(), box.y(), box.width() + exact - length, box.height())
+            painter.drawPixmap(onto, stamp.picture, stamp.whole)
+    painter.restore()
 
 
-def _link(painter: QPainter, chain: Chain, exact: float, on_edge: bool) -> None:
-    """One link from a stamp that links of nearly its length share; it is printed at its own."""
-    length = _near(exact)
+def _link_stamp(
+    painter: QPainter, chain: Chain, length: float, on_edge: bool
+) -> tuple[QRectF, Stamp | None]:
+    """The box of a link of some length, mm, and its stamp."""
     wire = chain.wire_mm or length * 0.2
     half = (chain.inner_width_mm or length * 0.6) / 2 + 2 * wire
     box = QRectF(-2 * wire, -half, length + 4 * wire, 2 * half)
-    onto = QRectF(-2 * wire, -half, exact + 4 * wire, 2 * half)
     key = ("link", chain.material, chain.look, chain.wire_mm, chain.inner_width_mm, length, on_edge)
-    stamped(painter, key, box, lambda p: draw.link(p, chain, length, on_edge=on_edge), onto)
+    return box, stamp_of(painter, key, box, lambda p: draw.link(p, chain, length, on_edge=on_edge))
 
 
 def _near(length: float) -> float:

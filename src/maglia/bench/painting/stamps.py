@@ -7,6 +7,7 @@ On paper (SVG) everything is drawn anew as lines.
 import math
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from typing import NamedTuple
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPaintEngine, QPainter, QPixmap
@@ -16,7 +17,13 @@ FINENESS = 1.3
 """Steps of size between stamps; a stamp is never enlarged."""
 LARGEST_PX = 600.0
 
-_known: OrderedDict[tuple[Hashable, int], QPixmap] = OrderedDict()
+
+class Stamp(NamedTuple):
+    picture: QPixmap
+    whole: QRectF
+
+
+_known: OrderedDict[tuple[Hashable, int], Stamp] = OrderedDict()
 
 
 def stamped(
@@ -27,15 +34,24 @@ def stamped(
     onto: QRectF | None = None,
 ) -> None:
     """Print what `draw` draws within `box` (mm of the painter), from its stamp if there is one.
+    `onto` is where the box is printed, a hair longer or shorter, so that nearly equal drawings
+    share a stamp. See `stamp_of` for the key."""
+    stamp = stamp_of(painter, key, box, draw)
+    if stamp is None:
+        draw(painter)
+    else:
+        painter.drawPixmap(onto or box, stamp.picture, stamp.whole)
 
-    `key` names all that the drawing depends on but for its size on the screen. `onto` is where
-    the box is printed, a hair longer or shorter, so that nearly equal drawings share a stamp.
-    """
+
+def stamp_of(
+    painter: QPainter, key: Hashable, box: QRectF, draw: Callable[[QPainter], None]
+) -> Stamp | None:
+    """The stamp of a drawing, made if need be; None where it must be drawn anew, since it is very
+    large or not for a screen. `key` names all that the drawing depends on but its size there."""
     matrix = painter.deviceTransform()
     scale = math.hypot(matrix.m11(), matrix.m12())
     if not _can_print(painter) or scale * max(box.width(), box.height()) > LARGEST_PX:
-        draw(painter)
-        return
+        return None
     step = math.ceil(math.log(max(scale, 1e-3)) / math.log(FINENESS))
     full = (key, step)
     stamp = _known.get(full)
@@ -44,7 +60,7 @@ def stamped(
         _known[full] = stamp
         if len(_known) > KEPT:
             _known.popitem(last=False)
-    painter.drawPixmap(onto or box, stamp, QRectF(stamp.rect()))
+    return stamp
 
 
 def _can_print(painter: QPainter) -> bool:
@@ -52,7 +68,7 @@ def _can_print(painter: QPainter) -> bool:
     return engine is not None and engine.type() == QPaintEngine.Type.Raster
 
 
-def _made(box: QRectF, scale: float, draw: Callable[[QPainter], None]) -> QPixmap:
+def _made(box: QRectF, scale: float, draw: Callable[[QPainter], None]) -> Stamp:
     width, height = math.ceil(box.width() * scale), math.ceil(box.height() * scale)
     stamp = QPixmap(max(width, 1), max(height, 1))
     stamp.fill(Qt.GlobalColor.transparent)
@@ -62,4 +78,4 @@ def _made(box: QRectF, scale: float, draw: Callable[[QPainter], None]) -> QPixma
     painter.translate(-box.left(), -box.top())
     draw(painter)
     painter.end()
-    return stamp
+    return Stamp(stamp, QRectF(stamp.rect()))

@@ -8,7 +8,17 @@ import math
 
 import numpy as np
 
-from maglia.core.hang.bodies import Blend, Body, ConeCapsule, Ellipsoid, Field, Floats
+from maglia.core.hang.bodies import (
+    Blend,
+    Body,
+    ConeCapsule,
+    Ellipsoid,
+    Field,
+    Floats,
+    column,
+    norm,
+    outer,
+)
 from maglia.core.piece import Form, Piece, Wearer
 from maglia.core.record import Value
 
@@ -66,29 +76,25 @@ def bust(neck_mm: float, form: Form) -> Body:
     return Blend(Blend(shoulders, chest, 40), neck, 30)
 
 
-class Waist(Value, frozen=True):
+class Waist(Body, frozen=True):
     """A round bar along y, narrowest at y = 0: ρ − (radius + flare y²), ρ the distance from the
     axis. A loop round it comes to rest at the narrow place."""
 
     radius: float
     flare: float
 
-    def evaluate(self, points: Floats) -> Field:
-        across = points * (1.0, 0.0, 1.0)
-        rho = np.maximum(np.linalg.norm(across, axis=1), 1e-9)
-        normal = across / rho[:, None]
-        y = points[:, 1]
+    def field(self, q: Floats) -> Field:
+        across = q * column((1.0, 0.0, 1.0))
+        rho = np.maximum(norm(across), 1e-9)
+        normal = across / rho
         gradient = normal.copy()
-        gradient[:, 1] = -2 * self.flare * y
-        hessian = (np.diag([1.0, 0.0, 1.0]) - normal[:, :, None] * normal[:, None, :]) / rho[
-            :, None, None
-        ]
-        hessian[:, 1, 1] = -2 * self.flare
-        return Field(rho - (self.radius + self.flare * y**2), gradient, hessian)
+        gradient[1] = -2 * self.flare * q[1]
+        hessian = (np.diag([1.0, 0.0, 1.0])[:, :, None] - outer(normal, normal)) / rho
+        hessian[1, 1] = -2 * self.flare
+        return Field(rho - (self.radius + self.flare * q[1] ** 2), gradient, hessian)
 
-    def distance(self, points: Floats) -> Floats:
-        rho = np.hypot(points[:, 0], points[:, 2])
-        return np.asarray(rho - (self.radius + self.flare * points[:, 1] ** 2))
+    def gap(self, q: Floats) -> Floats:
+        return np.asarray(np.hypot(q[0], q[2]) - (self.radius + self.flare * q[1] ** 2))
 
 
 def limb(girth_mm: float) -> Body:
@@ -128,9 +134,3 @@ def sight(body: Body, x: Floats, z: Floats, start: float = 260.0) -> tuple[Float
         if not len(going):
             break
     return at.reshape(x.shape), nearest.reshape(x.shape)
-
-
-def front_y(body: Body, x: Floats, z: Floats) -> Floats:
-    """How far forward the surface stands at (x, z); NaN where the line of sight misses it."""
-    at, nearest = sight(body, x, z)
-    return np.where(nearest < 0.05, at, np.nan)

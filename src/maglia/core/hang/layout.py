@@ -95,11 +95,12 @@ class _Layout(ABC):
         self.settled()
         return self.place
 
-    def is_placed(self, point: int) -> bool:
-        return not np.isnan(self.place[point, 0])
+    def _placed(self) -> list[bool]:
+        """For each point whether it has a place."""
+        return list((~np.isnan(self.place[:, 0])).tolist())
 
     def _known(self, k: int) -> list[int]:
-        return [n for n, point in enumerate(self.lines[k][0]) if self.is_placed(point)]
+        return list(np.flatnonzero(~np.isnan(self.place[self.lines[k][0], 0])).tolist())
 
     def _lay(self, k: int) -> None:
         points, at = self.lines[k]
@@ -126,39 +127,48 @@ class _Layout(ABC):
 
     def _follow(self) -> None:
         """Points that ride on placed ones, rings, and bodies whose holes are placed."""
+        placed = self._placed()
         for point, weights in self.net.attached.items():
-            if not self.is_placed(point) and all(self.is_placed(b) for b, _ in weights):
+            if not placed[point] and all(placed[b] for b, _ in weights):
                 self.place[point] = sum(w * self.place[b] for b, w in weights)
-            elif len(weights) == 1 and self.is_placed(point):  # the same place by another name
+                placed[point] = True
+            elif len(weights) == 1 and placed[point]:  # the same place by another name
                 self.place[weights[0][0]] = self.place[point]
+                placed[weights[0][0]] = True
         down = np.zeros(self.dim)
         down[-1] = -0.5
         for points, inner in self.net.round.values():
-            known = [p for p in points if self.is_placed(p)]
+            known = [p for p in points if placed[p]]
             for point in set(points) - set(known) if known else ():
                 self.place[point] = self.place[known].mean(axis=0) + inner * down
+                placed[point] = True
         for index, body in self.net.bodies.items():
             corners = self.net.drawn[index]
-            there = [k for k, point in enumerate(corners) if self.is_placed(point)]
+            there = [k for k, point in enumerate(corners) if placed[point]]
             if there and len(there) < len(corners):
-                placed = self.place[[corners[k] for k in there]]
-                frame = self.facing(placed.mean(axis=0))
-                turn, shift = _placed_by(body.local[there], placed, frame)
+                held = self.place[[corners[k] for k in there]]
+                turn, shift = _placed_by(body.local[there], held, self.facing(held.mean(axis=0)))
                 for k in set(range(len(corners))) - set(there):
                     self.place[corners[k]] = turn @ body.local[k] + shift
+                    placed[corners[k]] = True
 
     def _rest(self) -> None:
-        """Ends of rings and what else hangs below placed neighbours."""
+        """Ends of rings and what else hangs: below one placed neighbour, or between several."""
         links = [(a, b, length) for a, b, length, _ in self.net.segments]
         links += list(self.net.rods)
         for _ in range(4):
-            if not np.isnan(self.place[:, 0]).any():
+            placed = self._placed()
+            if all(placed):
                 return
+            held: dict[int, list[tuple[int, float]]] = {}
             for a, b, length in links:
-                for one, other in ((a, b), (b, a)):
-                    if self.is_placed(one) and not self.is_placed(other):
-                        self.place[other] = self.place[one]
-                        self.place[other, -1] -= length
+                if placed[a] != placed[b]:
+                    one, other = (a, b) if placed[a] else (b, a)
+                    held.setdefault(other, []).append((one, length))
+            for point, holders in held.items():
+                self.place[point] = self.place[[one for one, _ in holders]].mean(axis=0)
+                if len(holders) == 1:
+                    self.place[point, -1] -= holders[0][1]
             self._follow()
         self.place[np.isnan(self.place)] = 0.0
 
@@ -330,8 +340,7 @@ def _necklace(ends: Floats, depth: float) -> Floats:
         right,
     ])  # fmt: skip
     along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))]
-    at = np.linspace(0, along[-1], 64)
-    return np.column_stack([np.interp(at, along, axis) for axis in corners.T])
+    return _between(np.linspace(0, along[-1], 64), along, corners)
 
 
 def _of_length(curve: Callable[[float], Floats], wanted: float, low: float, high: float) -> Floats:
@@ -362,8 +371,12 @@ def _length(line: Floats) -> float:
 def _sampled(line: Floats, at: Floats) -> Floats:
     """Points of a line at arc lengths `at`, the whole stretched to the line's own length."""
     along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))]
-    share = at / max(float(at[-1]), 1e-9) * along[-1]
-    return np.column_stack([np.interp(share, along, line[:, k]) for k in range(line.shape[1])])
+    return _between(at / max(float(at[-1]), 1e-9) * along[-1], along, line)
+
+
+def _between(at: Floats, known: Floats, values: Floats) -> Floats:
+    """Values (k, dim) known at `known`, at every place of `at`; beyond the ends as at the ends."""
+    return np.column_stack([np.interp(at, known, axis) for axis in values.T])
 
 
 def _at(points: list[int], at: Floats, where: float) -> tuple[tuple[int, float], ...]:

@@ -193,7 +193,7 @@ class _InteriorPoint:
         push = np.empty(m + r + self.c)
         push[self._unequal] = barrier / self.s - ratio * gap
         push[m : m + r] = -(self.nu + self.stiff * self.value[m : m + r])
-        right = -self.gravity + topo.vectors.T @ (push[:, None] * self.slope)
+        right = -self.gravity + topo.gathered @ (push[:, None] * self.slope)
         factor = self._factored(ratio)
         if factor is None:
             return "unstable"
@@ -249,7 +249,7 @@ class _InteriorPoint:
         force = np.empty(self.m + self.r + self.c)
         force[self._unequal] = self.lam
         force[self.m : self.m + self.r] = -self.nu
-        unbalanced = -self.gravity + self.topo.vectors.T @ (force[:, None] * self.slope)
+        unbalanced = -self.gravity + self.topo.gathered @ (force[:, None] * self.slope)
         return float(np.abs(unbalanced).max(initial=0))
 
     def _ran_away(self) -> bool:

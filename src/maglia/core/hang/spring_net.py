@@ -21,6 +21,8 @@ class Topology(Value, frozen=True):
     free: Ints
     vectors: csr_matrix
     """(K, F): constraint vectors from free points."""
+    gathered: csr_matrix
+    """(F, K): its transpose, which gathers forces of constraints at free points."""
     points: csr_matrix
     """(N, F): all points from free points."""
     constant: Floats
@@ -78,7 +80,9 @@ def topology(network: Network) -> Topology:
     vectors, points, free = vectors[:, order].tocsr(), points[:, order].tocsr(), free[order]
     band, targets, source, weight = _band_layout(vectors, dim)
     offset = from_points @ constant
-    return Topology(free, vectors, points, constant, offset, band, targets, source, weight)
+    return Topology(
+        free, vectors, vectors.T.tocsr(), points, constant, offset, band, targets, source, weight
+    )
 
 
 def _guides(network: Network) -> csr_matrix:
