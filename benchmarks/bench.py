@@ -25,8 +25,9 @@ from PySide6.QtWidgets import QApplication
 from maglia.bench.session import Session
 from maglia.bench.theme import THEMES, apply_theme, load_fonts
 from maglia.bench.window import Window
-from maglia.core.edit import Edited, Spot, put
-from maglia.core.piece import ChainItem
+from maglia.core.edit import Edited, Spot, put, set_count
+from maglia.core.piece import ChainItem, Piece
+from maglia.core.rearrange import replaced_everywhere
 from maglia.demo import demo_path, demo_tray
 from maglia.memory import settle
 
@@ -51,18 +52,21 @@ s.finish()
 """
 
 
-def started(code: str, times: int = 5) -> float:
-    """Median seconds from the first import to the first picture, each in its own process, with
-    bytecode kept as on any machine that has started the program once."""
+def first_window(times: int = 9) -> tuple[float, float]:
+    """Seconds from the first import to the first picture, and the same as a ratio to an empty
+    window started just before: medians, each start in its own process, with bytecode kept as on
+    any machine that has started the program once."""
     environment = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
+
+    def one(code: str) -> float:
+        line = [sys.executable, "-c", code]
+        run = subprocess.run(line, capture_output=True, text=True, check=True, env=environment)
+        return float(run.stdout.split()[-1])
+
     with tempfile.TemporaryDirectory() as kept:
         environment["PYTHONPYCACHEPREFIX"] = kept
-        line = [sys.executable, "-c", code]
-        runs = [
-            subprocess.run(line, capture_output=True, text=True, check=True, env=environment)
-            for _ in range(times + 1)
-        ]
-    return statistics.median(float(run.stdout.split()[-1]) for run in runs[1:])
+        pairs = [(one(EMPTY), one(OURS)) for _ in range(times + 1)][1:]
+    return statistics.median(o for _, o in pairs), statistics.median(o / e for e, o in pairs)
 
 
 def median_ms(work: Callable[[], object], times: int = 15) -> float:
@@ -95,25 +99,38 @@ def keys(app: QApplication, window: Window) -> tuple[float, float]:
     return statistics.median(figures), statistics.median(shapes)
 
 
-def scrolling(app: QApplication, window: Window) -> float:
-    """One frame of the half-rule of 5,000 links while it scrolls; ms."""
+def finer(piece: Piece) -> Piece:
+    """The three tiers all of fine chain, hung by a thousand nodes."""
+    chain = next(thing for thing in piece.parts if thing.id == "cable-2")
+    piece = replaced_everywhere(piece, "cable-4", chain).piece
+    for name, links in (("Tier 1", 260), ("Tier 2", 310), ("Tier 3", 370)):
+        piece = set_count(piece, Spot(name, (-1,)), links).piece
+    return piece
+
+
+def painting(window: Window) -> tuple[float, float]:
+    """One frame of the half-rule of 5,000 links while it scrolls, and painted afresh; ms."""
     piece = put(window.session.piece, Spot("Tier 1", (-1,)), ChainItem(part="cable-2", links=4745))
     window.session.apply(Edited(piece, "long"))
     window.rule.zoom = 20.0
     frame = QPixmap(window.rule.size())
 
-    def one() -> None:
+    def scrolled() -> None:
         window.rule.scroll_by(7.0, 0.0)
         window.rule.render(frame)
 
-    one()
-    return median_ms(one, 40)
+    def afresh() -> None:
+        window.rule.set_theme(window.theme)
+        window.rule.render(frame)
+
+    scrolled()
+    return median_ms(scrolled, 40), median_ms(afresh, 40)
 
 
 def main() -> None:
     settle()
-    empty, ours = started(EMPTY), started(OURS)
-    print(f"first window {ours * 1000:7.0f} ms  {ours / empty:5.2f} × an empty window  (of 2.5)")
+    ours, ratio = first_window()
+    print(f"first window {ours * 1000:7.0f} ms  {ratio:5.2f} × an empty window  (of 2.5)")
     app = QApplication.instance() or QApplication([])
     assert isinstance(app, QApplication)
     load_fonts()
@@ -127,7 +144,17 @@ def main() -> None:
     session.apply(Edited(replace(session.piece, fits=()), "no fits"))
     figures, shape = keys(app, window)
     print(f"key to figures {figures:5.0f} ms (of 30) · to rest shape {shape:5.0f} ms (of 150)")
-    print(f"one frame of 5,000 links {scrolling(app, window):5.1f} ms (of 16)")
+    session.apply(Edited(finer(session.piece), "all of fine chain"))
+    until_rest(app, session)
+    _, shape = keys(app, window)
+    assert session.findings is not None
+    assert session.findings.hung is not None
+    nodes = len(session.findings.hung.network.start)
+    print(f"key to rest shape of {nodes} nodes {shape:5.0f} ms (of 350)")
+    frame, afresh = painting(window)
+    print(
+        f"5,000 links, one frame while scrolling {frame:5.1f} ms (of 16) · afresh {afresh:5.1f} ms"
+    )
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(f"peak memory {peak:5.0f} MB (of 300)")
     session.finish()

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 
 from maglia.bench import commands
 from maglia.bench.painting.body import HIDDEN_MM, is_hidden
+from maglia.bench.painting.ruler import NAMES_WIDTH
 from maglia.bench.rule_layout import is_unfolded, lay_out
 from maglia.bench.side_panel import gauges
 from maglia.core.assembly import link_from_fold
@@ -115,6 +116,34 @@ def test_the_rule_keeps_the_cursor_in_sight_when_close(bench):
         rule.zoom_by(0.8)
     assert rule.zoom == 1.0
     assert rule.moved_by == QPointF(0, 0)
+
+
+def pixels(picture):
+    image = picture.toImage()
+    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1)
+    return rows.astype(int)
+
+
+@pytest.mark.parametrize("name", ["gallery-tiers", "curtain-bib", "footlight-cones"])
+def test_scrolling_paints_what_painting_afresh_does(bench, name):
+    bench.session.open(demo_path(name), as_copy=True)
+    rule = bench.window.rule
+    rule.zoom_by(4.0)
+    bench.press(KEY.Key_Home)
+    for step in (7.0, 100.0, -31.0, 55.5, -12.0):
+        rule.grab()
+        rule.scroll_by(step, 0.0)
+        kept, afresh = pixels(rule._picture), pixels(rule._drawn())
+        assert np.abs(kept - afresh).max() <= 2, step  # of 255: roundings of where a stamp lies
+
+
+def test_zoom_holds_what_the_cursor_is_on(bench):
+    rule = bench.window.rule
+    bench.press(KEY.Key_End)
+    before = rule._cursor_box().center().x()
+    rule.zoom_by(1.5)
+    assert rule._cursor_box().center().x() == pytest.approx(before, abs=40)  # kept in sight, too
+    assert rule.origin().x() < NAMES_WIDTH  # the fold is away: it is marked at the edge
 
 
 def test_the_mark_walks_along_the_links(bench):

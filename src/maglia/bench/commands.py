@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PySide6.QtCore import QRectF, QSize
 from PySide6.QtGui import QGuiApplication, QPainter, QPixmap
-from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from maglia.bench.theme import THEMES
@@ -124,6 +123,8 @@ def _picture(w: "Window") -> QPixmap:
 
 
 def _save_svg(w: "Window", path: Path) -> None:
+    from PySide6.QtSvg import QSvgGenerator
+
     out = QSvgGenerator()
     out.setFileName(str(path))
     size: QSize = w.form.size()

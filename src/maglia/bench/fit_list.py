@@ -11,6 +11,7 @@ from PySide6.QtCore import QEvent, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from maglia.bench.painting.marks import paint_fit_mark
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme, font
 from maglia.core.edit import Edited
@@ -136,16 +137,3 @@ def _words(stand: Standing, unit: LengthUnit) -> tuple[str, str]:
     from maglia.core.fit.text import worst_words
 
     return words(stand.fit), worst_words(stand, unit)
-
-
-def paint_fit_mark(
-    painter: QPainter, x: float, y: float, theme: Theme, *, met: bool, locked: bool
-) -> None:
-    """A small gauge with its tick: upright if met, off to the side if not; a bar under a lock."""
-    colour = theme.colour("good" if met else "attention")
-    painter.setPen(QPen(colour, 1.6))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawArc(QRectF(x - 6, y - 6, 12, 12), 0, 180 * 16)
-    painter.drawLine(int(x), int(y), int(x if met else x + 4), int(y - 5 if met else y - 3))
-    if locked:
-        painter.drawLine(int(x - 6), int(y + 4), int(x + 6), int(y + 4))

@@ -1,12 +1,10 @@
 """The drawing of the half-rule: ruler, fold, lanes, parts to scale, cursor. No keys here."""
 
-from bisect import bisect_left, bisect_right
-
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QTransform, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from maglia.bench.fit_list import paint_fit_mark
+from maglia.bench.painting.marks import paint_fit_mark, paint_pin, paint_tag
 from maglia.bench.painting.members import draw_connector, draw_member
 from maglia.bench.painting.ruler import NAMES_WIDTH, RULER_HEIGHT, Ruler, paint_ruler
 from maglia.bench.rule_layout import Laid, RuleLayout, lay_out
@@ -23,6 +21,8 @@ from maglia.core.measures import MM_PER
 from maglia.core.parts import Connector
 from maglia.core.piece import ChainItem
 
+MARGIN_MM = 12.0
+"""How far beyond its points a part may reach."""
 LEAST_SHARE = 0.72
 """A piece with many lanes is not drawn smaller than this share of the width; it scrolls."""
 
@@ -114,9 +114,14 @@ class RuleCanvas(QWidget):
         return QPointF(NAMES_WIDTH + 8 + left, RULER_HEIGHT + 8) - self.moved_by
 
     def zoom_by(self, factor: float) -> None:
+        """Nearer or further; what the cursor is on stays where it is on the screen."""
+        box, origin, scale = self._cursor_box(), self.origin(), self.scale()
+        off = (box.center() if box else origin) - origin
         self.zoom = min(max(self.zoom * factor, 1.0), 20.0)
+        self.moved_by += self.origin() - origin + off * (self.scale() / scale - 1)
         self._clamp_scroll()
         self._renew()
+        self._keep_in_sight()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -128,17 +133,43 @@ class RuleCanvas(QWidget):
         self.scroll_by(-across * 0.33, 0.0 if sideways else -delta.y() * 0.33)
 
     def scroll_by(self, x: float, y: float) -> None:
-        """Move what is shown by so many pixels."""
-        self.moved_by += QPointF(x, y)
+        """Move what is shown by so many pixels; sideways only the strip that comes into sight is
+        painted."""
+        before = self.moved_by
+        self.moved_by = before + QPointF(x, y)
         self._clamp_scroll()
-        self._renew()
+        moved = before - self.moved_by
+        if self._picture is None or moved.y() != 0 or abs(moved.x()) > self.width() / 2:
+            self._renew()
+        elif moved.x() != 0:
+            self._shift(moved.x())
+
+    def _shift(self, by: float) -> None:
+        picture = self._picture
+        assert picture is not None
+        ratio, lanes = picture.devicePixelRatio(), self._beside_names()
+        whole = QRect(picture.rect())
+        whole.setLeft(round(lanes.left() * ratio))
+        picture.scroll(round(by * ratio), 0, whole)
+        fresh = QRectF(lanes)
+        if by < 0:
+            fresh.setLeft(lanes.right() + by)
+        else:
+            fresh.setRight(lanes.left() + by)
+        self._paint_region(picture, fresh)
+        self.update()
+
+    def _beside_names(self) -> QRectF:
+        return QRectF(NAMES_WIDTH, 0, self.width() - NAMES_WIDTH, self.height())
 
     def _clamp_scroll(self) -> None:
+        """Keep to what there is, in whole pixels of the screen."""
         room_x = (self.rule.width - self.rule.left) * self.scale() - (
             self.width() - NAMES_WIDTH - 30
         )
         room_y = self.rule.height * self.scale() - (self.height() - RULER_HEIGHT - 20)
-        x = min(max(self.moved_by.x(), 0.0), max(room_x, 0.0))
+        ratio = self.devicePixelRatio()
+        x = round(min(max(self.moved_by.x(), 0.0), max(room_x, 0.0)) * ratio) / ratio
         self.moved_by = QPointF(x, min(max(self.moved_by.y(), 0.0), max(room_y, 0.0)))
 
     def _keep_in_sight(self) -> None:
@@ -156,9 +187,7 @@ class RuleCanvas(QWidget):
         if box.top() - shift.y() < view.top() + 8:
             shift.setY(box.top() - view.top() - 14)
         if not shift.isNull():
-            self.moved_by += shift
-            self._clamp_scroll()
-            self._renew()
+            self.scroll_by(shift.x(), shift.y())
 
     # --- painting -----------------------------------------------------------------------------
 
@@ -173,6 +202,7 @@ class RuleCanvas(QWidget):
         painter.drawPixmap(0, 0, self._picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_ruler(painter)
+        self._paint_fold(painter)
         self._paint_cursor(painter)
         if not self.session.assembly.members:
             self._paint_empty(painter)
@@ -182,15 +212,25 @@ class RuleCanvas(QWidget):
         ratio = self.devicePixelRatio()
         picture = QPixmap(self.size() * ratio)
         picture.setDevicePixelRatio(ratio)
-        picture.fill(self.theme.colour("mat_deep"))
+        self._paint_region(picture, self._beside_names())
         painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_names(painter)
+        painter.end()
+        return picture
+
+    def _paint_region(self, picture: QPixmap, region: QRectF) -> None:
+        painter = QPainter(picture)
+        painter.setClipRect(region)
+        painter.fillRect(region, self.theme.colour("mat_deep"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         origin, scale = self.origin(), self.scale()
         painter.save()
         edge = NAMES_WIDTH if self.rule.unfolded else max(origin.x() - 2, NAMES_WIDTH)
         for hanging, left in ((False, edge), (True, NAMES_WIDTH)):
-            painter.setClipRect(QRectF(left, RULER_HEIGHT, self.width(), self.height()))
+            lanes = QRectF(left, RULER_HEIGHT, self.width(), self.height())
+            painter.setClipRect(lanes & region)
             painter.save()
             painter.translate(origin)
             painter.scale(scale, scale)
@@ -198,14 +238,11 @@ class RuleCanvas(QWidget):
                 self._paint_lanes(painter)
             for laid in self.rule.laid:
                 if laid.hangs == hanging:
-                    self._paint_laid(painter, laid)
+                    self._paint_laid(painter, laid, region)
             painter.restore()
         painter.restore()
         self._paint_marks(painter)
-        self._paint_fold(painter)
-        self._paint_names(painter)
         painter.end()
-        return picture
 
     def _paint_lanes(self, painter: QPainter) -> None:
         painter.setPen(QPen(self.theme.colour("ink", 45), 0.25))
@@ -215,33 +252,22 @@ class RuleCanvas(QWidget):
         for a, b in self.rule.joins:
             painter.drawLine(QPointF(*a), QPointF(*b))
 
-    def _paint_laid(self, painter: QPainter, laid: Laid) -> None:
+    def _paint_laid(self, painter: QPainter, laid: Laid, region: QRectF) -> None:
         assembly = self.session.assembly
         thing = assembly.thing(laid.member)
         if isinstance(thing, Connector):
             self._paint_connector(painter, laid, thing, assembly)
             return
-        start, stop = self._in_sight(laid)
+        start, stop = self._in_sight(laid, region)
         if stop - start > 1:
             draw_member(painter, assembly, laid.member, laid.points[start:stop], start)
 
-    def _in_sight(self, laid: Laid) -> tuple[int, int]:
-        """Which of a member's points lie within the widget: of a long chain most may not."""
-        points, scale, origin = laid.points, self.scale(), self.origin()
-        axis, start, room = (1, origin.y(), self.height()) if laid.hangs else (
-            0, origin.x(), self.width())  # fmt: skip
-        margin = laid.half_width + 12.0
-        low, high = -start / scale - margin, (room - start) / scale + margin
-        if len(points) <= 2:
-            inside = any(low <= p[axis] <= high for p in points) or (
-                min(p[axis] for p in points) <= low and max(p[axis] for p in points) >= high
-            )
-            return (0, len(points)) if inside else (0, 0)
-        ahead = points[-1][axis] >= points[0][axis]
-        values = points if ahead else points[::-1]
-        first = max(bisect_left(values, low, key=lambda p: p[axis]) - 1, 0)
-        last = min(bisect_right(values, high, key=lambda p: p[axis]) + 1, len(points))
-        return (first, last) if ahead else (len(points) - last, len(points) - first)
+    def _in_sight(self, laid: Laid, region: QRectF) -> tuple[int, int]:
+        """Which of a member's points lie within a region: of a long chain most may not."""
+        scale, origin = self.scale(), self.origin()
+        start, near, far = (origin.y(), region.top(), region.bottom()) if laid.hangs else (
+            origin.x(), region.left(), region.right())  # fmt: skip
+        return laid.between((near - start) / scale - MARGIN_MM, (far - start) / scale + MARGIN_MM)
 
     def _paint_connector(
         self, painter: QPainter, laid: Laid, thing: Connector, assembly: Assembly
@@ -279,15 +305,13 @@ class RuleCanvas(QWidget):
         for spot in self.session.pinned_spots():
             box = self._box_of(spot)
             if box is not None:
-                _paint_pin(
+                paint_pin(
                     painter, max(box.left(), self.origin().x()) + 24, box.top() - 3, self.theme
                 )
 
     def _paint_fold(self, painter: QPainter) -> None:
-        """The fold: a stitched line in madder red."""
-        x = self.origin().x()
-        if x < NAMES_WIDTH:
-            return
+        """The fold: a stitched line in madder red, at the edge when it is scrolled away."""
+        x = max(self.origin().x(), NAMES_WIDTH + 1.0)
         pen = QPen(self.theme.colour("fold"), 1.6)
         pen.setDashPattern([4, 3])
         painter.setPen(pen)
@@ -323,7 +347,10 @@ class RuleCanvas(QWidget):
         painter.setBrush(self.theme.colour("chosen", 28))
         painter.drawRoundedRect(box.adjusted(-3, -3, 3, 3), 5, 5)
         self._paint_mark(painter)
-        self._paint_tag(painter, box)
+        if self.session.spot is not None:
+            room = QRectF(self._beside_names())
+            room.setTop(RULER_HEIGHT)
+            paint_tag(painter, self._tag_words(self.session.spot), box, room, self.theme)
 
     def _paint_mark(self, painter: QPainter) -> None:
         """The link within a chain where something can be hung: a small wedge under it."""
@@ -334,26 +361,6 @@ class RuleCanvas(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self.theme.colour("fold"))
         painter.drawPolygon([QPointF(x, y - 6), QPointF(x - 4, y - 13), QPointF(x + 4, y - 13)])
-
-    def _paint_tag(self, painter: QPainter, box: QRectF) -> None:
-        spot = self.session.spot
-        if spot is None:
-            return
-        words = self._tag_words(spot)
-        painter.setFont(font(12, bold=True))
-        tag = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-7, -2, 7, 2)
-        tag.moveTopLeft(QPointF(max(box.left() - 3, NAMES_WIDTH + 6), box.bottom() + 6))
-        if tag.right() > self.width() - 6:
-            tag.moveRight(self.width() - 6)
-        if tag.bottom() > self.height() - 2:
-            tag.moveBottom(box.top() - 6)
-        if tag.top() < RULER_HEIGHT:
-            tag.moveTopLeft(QPointF(box.right() + 8, box.center().y() - 10))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.colour("chosen"))
-        painter.drawRoundedRect(tag, 4, 4)
-        painter.setPen(self.theme.colour("paper"))
-        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
 
     def _tag_words(self, spot: Spot) -> str:
         words = words_at(self.session.piece, spot)
@@ -427,11 +434,3 @@ class RuleCanvas(QWidget):
 
 def _apart(one: QRectF, other: QRectF) -> bool:
     return not one.adjusted(-4, -4, 4, 4).intersects(other)
-
-
-def _paint_pin(painter: QPainter, x: float, y: float, theme: Theme) -> None:
-    painter.setPen(QPen(theme.colour("ink"), 1.4))
-    painter.drawLine(QPointF(x, y), QPointF(x + 2.5, y + 6))
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(theme.colour("fold"))
-    painter.drawEllipse(QPointF(x - 0.8, y - 1.8), 3.2, 3.2)

@@ -4,6 +4,7 @@ Runs that go round are lanes along the ruler; what hangs free stands below its p
 scale. A piece with a run of its own on one side is unfolded: then x runs to both sides.
 """
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -32,6 +33,19 @@ class Laid(Value, frozen=True, dict=True):
         if self.hangs:
             return min(xs) - w, min(ys), max(xs) + w, max(ys)
         return min(xs), min(ys) - w, max(xs), max(ys) + w
+
+    def between(self, low: float, high: float) -> tuple[int, int]:
+        """Range of its points that draws all of it between two values along it, mm."""
+        axis, points = 1 if self.hangs else 0, self.points
+        low, high = low - self.half_width, high + self.half_width
+        if len(points) <= 2:
+            ends = sorted((points[0][axis], points[-1][axis]))
+            return (0, len(points)) if ends[0] <= high and ends[1] >= low else (0, 0)
+        ahead = points[-1][axis] >= points[0][axis]
+        values = points if ahead else points[::-1]
+        first = max(bisect_left(values, low, key=lambda p: p[axis]) - 1, 0)
+        last = min(bisect_right(values, high, key=lambda p: p[axis]) + 1, len(points))
+        return (first, last) if ahead else (len(points) - last, len(points) - first)
 
 
 class Lane(Value, frozen=True):

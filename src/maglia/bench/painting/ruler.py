@@ -33,7 +33,9 @@ def paint_ruler(painter: QPainter, ruler: Ruler, unit: LengthUnit, theme: Theme)
     painter.drawLine(strip.bottomLeft(), strip.bottomRight())
     painter.setFont(font(11))
     painter.setPen(theme.colour("fold"))
-    painter.drawText(QRectF(8, 0, 60, RULER_HEIGHT), Qt.AlignmentFlag.AlignVCenter, "fold")
+    away = max(NAMES_WIDTH - ruler.fold, 0.0) / ruler.scale
+    words = f"‹ fold {format_length(away, unit)}" if away else "fold"
+    painter.drawText(QRectF(8, 0, NAMES_WIDTH, RULER_HEIGHT), Qt.AlignmentFlag.AlignVCenter, words)
     unit_mm = MM_PER[unit]
     steps = STEPS_IN if unit == "in" else tuple(s / (10 if unit == "cm" else 1) for s in STEPS_MM)
     wide = (s for s in steps if s * unit_mm * ruler.scale >= LEAST_STEP_PX)
