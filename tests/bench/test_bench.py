@@ -170,7 +170,7 @@ def test_stale_answers_are_dropped(bench):
     found = bench.settled()
     assert found.assembly.piece is bench.session.piece
     before = bench.session.findings
-    bench.session._on_answer(1, "an answer to an older question")
+    bench.session._on_found(1, "an answer to an older question")
     assert bench.session.findings is before
 
 

@@ -3,14 +3,26 @@
 One window beside the bench; it never blocks it.
 """
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from bisect import bisect_left
+from itertools import accumulate, pairwise
+from math import dist
+
+from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QTabWidget, QTextBrowser, QVBoxLayout, QWidget
 
 from maglia.bench.actions import ACTIONS, RULE_KEYS
+from maglia.bench.painting.members import draw_links
+from maglia.bench.painting.parts import charm
+from maglia.bench.rule_layout import Point
 from maglia.bench.theme import Theme, font
 from maglia.bench.trade_words import WORDS
 from maglia.core.fit.words import EXAMPLES
+from maglia.core.parts import Chain, Charm
+
+PX_PER_MM, PITCH_MM = 3.0, 4.0
+CHAIN = Chain(id="chain", name="Chain", pitches_mm=(PITCH_MM,), inner_width_mm=2.2, wire_mm=0.8)
+CHARM = Charm(id="drop", name="Drop", height_mm=13.0, width_mm=8.0, colour="#1f6f62")
 
 FIRST_PIECE = """
 <p><b>A first piece in a few keys.</b> Everything below is typed on the half-rule.</p>
@@ -86,6 +98,7 @@ class Guide(QWidget):
             inner = QVBoxLayout(page)
             if title in ("A first piece", "Words"):
                 inner.addWidget(Drawing(theme))
+            text.document().setDefaultStyleSheet("b { font-weight: 600; }")
             text.setHtml(html)
             inner.addWidget(text, 1)
             self.tabs.addTab(page, title)
@@ -103,34 +116,54 @@ class Drawing(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
-        self.setFixedHeight(150)
+        self.setFixedHeight(160)
         self.setAccessibleName("A strand with fold, fall, drop and swag marked")
 
     def sizeHint(self) -> QSize:
-        return QSize(640, 150)
+        return QSize(640, 160)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), self.theme.colour("mat"))
-        painter.translate(self.width() / 2, 16)
-        stitched = QPen(self.theme.colour("fold"), 1.5)
+        painter.translate(self.width() / 2, 20)
+        painter.scale(PX_PER_MM, PX_PER_MM)
+        strand = _hung((-68.0, 0.0), (68.0, 0.0), 26.0, odd=True)
+        one, other = strand[len(strand) * 5 // 8], strand[len(strand) * 7 // 8]
+        draw_links(painter, CHAIN, strand, 0)
+        draw_links(painter, CHAIN, _hung(one, other, 13.0), 0)
+        painter.save()
+        painter.translate(0.0, 27.0)
+        painter.rotate(90)
+        charm(painter, CHARM, 13.0)
+        painter.restore()
+        stitched = QPen(self.theme.colour("fold"), 0.5)
         stitched.setDashPattern([4, 3])
         painter.setPen(stitched)
-        painter.drawLine(QPointF(0, -8), QPointF(0, 126))
-        painter.setPen(QPen(self.theme.colour("ink"), 2))
-        painter.drawArc(QRectF(-200, -70, 400, 140), 180 * 16, 180 * 16)
-        painter.drawLine(QPointF(0, 70), QPointF(0, 104))
-        painter.drawArc(QRectF(60, 24, 92, 76), 200 * 16, 150 * 16)
-        painter.setBrush(self.theme.colour("good"))
-        painter.drawEllipse(QPointF(0, 110), 6, 6)
-        painter.setPen(QPen(self.theme.colour("ink"), 1))
-        painter.drawLine(QPointF(-60, 0), QPointF(-60, 70))
-        for y in (0.0, 70.0):
-            painter.drawLine(QPointF(-64, y), QPointF(-56, y))
+        painter.drawLine(QPointF(0, -4), QPointF(0, 44))
+        painter.setPen(QPen(self.theme.colour("ink"), 0.35))
+        for x0, y0, x1, y1 in ((-22, 0, -22, 26), (-24, 0, -20, 0), (-24, 26, -4, 26)):
+            painter.drawLine(QPointF(x0, y0), QPointF(x1, y1))
+        painter.resetTransform()
+        painter.translate(self.width() / 2, 20)
         painter.setFont(font(13))
+        painter.setPen(self.theme.colour("ink"))
         for x, y, words in (
-            (8, 6, "fold"), (-94, 38, "fall"), (14, 112, "drop"), (112, 118, "swag"),
-            (-230, 60, "strand"), (206, 0, "closure"),
+            (8, -4, "fold"), (-98, 46, "fall"), (14, 112, "drop"), (134, 118, "swag"),
+            (-222, 58, "strand"), (214, 4, "closure"),
         ):  # fmt: skip
             painter.drawText(QPointF(x, y), words)
+
+
+def _hung(a: Point, b: Point, sag: float, *, odd: bool = False) -> list[Point]:
+    """Ends of links along a parabola from one point to another, `sag` mm deep."""
+    curve = [
+        (a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]) + 4 * sag * t * (1 - t))
+        for t in (k / 400 for k in range(401))
+    ]
+    way = list(accumulate((dist(p, q) for p, q in pairwise(curve)), initial=0.0))
+    links = round(way[-1] / PITCH_MM)
+    links += odd and links % 2 == 0
+    steps = (way[-1] * k / links for k in range(links + 1))
+    return [curve[min(bisect_left(way, step), 400)] for step in steps]

@@ -77,6 +77,8 @@ class RegradeTable(QWidget):
         self.table = QTableWidget()
         self.table.setAccessibleName("Lengths, links, rings and falls by wearer")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        for header in (self.table.horizontalHeader(), self.table.verticalHeader()):
+            header.setHighlightSections(False)
         self.save = QPushButton("Save as CSV…")
         self.take = QPushButton("Put this wearer's on the bench")
         for button in (self.save, self.take):
@@ -110,7 +112,7 @@ class RegradeTable(QWidget):
         self.table.setRowCount(len(head) - 1)
         self.table.setColumnCount(len(rows))
         self.table.setHorizontalHeaderLabels([row[0] for row in rows])
-        self.table.setVerticalHeaderLabels([words.replace("_mm", " mm") for words in head[1:]])
+        self.table.setVerticalHeaderLabels([words.replace("_", " ") for words in head[1:]])
         for k, row in enumerate(rows):
             for j, cell in enumerate(row[1:]):
                 item = QTableWidgetItem(cell.replace("; ", "\n"))

@@ -68,7 +68,9 @@ class Session(QObject):
         self.findings: Findings | None = None
         self.number = 0
         self._answer = Answer()
-        self._answer.ready.connect(self._on_answer)
+        self._answer.found.connect(self._on_found)
+        self._answer.solved.connect(self._on_solved)
+        self._answer.failed.connect(self._on_failed)
         self._answer.looked.connect(self._on_looked)
         self.fitted: dict[str, Fitted] = {}
         self.anchor: Spot | None = None
@@ -344,24 +346,25 @@ class Session(QObject):
         except DomainError:
             self._spot = opening_spot(self.piece)
 
-    def _on_answer(self, number: int, found: object) -> None:
+    def _on_found(self, number: int, found: Findings) -> None:
+        if number == self.number:
+            self._awaited -= 1
+            self.findings = found
+            self.found.emit()
+
+    def _on_failed(self, number: int, fault: Exception) -> None:
+        if number != self.number:
+            return
+        self._awaited = 0
+        if not isinstance(fault, DomainError):
+            raise fault
+        self.said.emit(f"{fault}.")
+
+    def _on_solved(self, number: int, solved: Solved) -> None:
+        """What the fits changed becomes part of the edit that asked for it."""
         if number != self.number:
             return
         self._awaited -= 1
-        if isinstance(found, Exception):
-            self._awaited = 0
-        if isinstance(found, DomainError):
-            self.said.emit(f"{found}.")
-        elif isinstance(found, Exception):
-            raise found
-        elif hasattr(found, "readings"):
-            self.findings = found  # type: ignore[assignment]
-            self.found.emit()
-        else:
-            self._take_solved(found)  # type: ignore[arg-type]
-
-    def _take_solved(self, solved: Solved) -> None:
-        """What the fits changed becomes part of the edit that asked for it."""
         from maglia.core.fit.solve import differences
 
         self.fitted = {one.fit.name: one for one in solved.fitted}

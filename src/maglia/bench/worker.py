@@ -10,7 +10,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Signal, SignalInstance
 
 from maglia.core.piece import Piece
 
@@ -19,7 +19,15 @@ if TYPE_CHECKING:
 
 
 class Answer(QObject):
-    ready = Signal(int, object)
+    """What the worker tells, each with the number of the question.
+
+    Signals: `found(int, Findings)` · `solved(int, Solved)` · `failed(int, Exception)` ·
+    `looked(int, int)` how often it has hung the piece so far.
+    """
+
+    found = Signal(int, object)
+    solved = Signal(int, object)
+    failed = Signal(int, object)
     looked = Signal(int, int)
 
 
@@ -50,23 +58,22 @@ class Work:
 
         try:
             found = evaluate(self.piece, self._stale, self.before)
-            self._tell(found)
+            self._tell(self.out.found, found)
             if self.fits:
                 last = (found.assembly, found.hung) if found.hung else None
                 trials = Trials(lambda: self._stale() or self.halted(), self._looked, last)
-                self._tell(solve(self.piece, trials))
+                self._tell(self.out.solved, solve(self.piece, trials))
         except Cancelled:
             return
         except Exception as error:  # noqa: BLE001  # handed to the interface thread, which raises it
-            self._tell(error)
+            self._tell(self.out.failed, error)
 
-    def _tell(self, found: object) -> None:
+    def _tell(self, signal: SignalInstance, told: object) -> None:
         with suppress(RuntimeError):  # the window has gone meanwhile
-            self.out.ready.emit(self.number, found)
+            signal.emit(self.number, told)
 
     def _stale(self) -> bool:
         return self.latest() != self.number
 
     def _looked(self, looks: int) -> None:
-        with suppress(RuntimeError):
-            self.out.looked.emit(self.number, looks)
+        self._tell(self.out.looked, looks)

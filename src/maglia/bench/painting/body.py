@@ -3,6 +3,7 @@
 from functools import lru_cache
 
 import numpy as np
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QColor, QImage
 from scipy.ndimage import map_coordinates, zoom
 
@@ -12,7 +13,7 @@ from maglia.core.hang.forms import sight
 STEP_MM = 3.0
 """Raster on which the surface is found; the picture is FINER times as fine, its outline taken
 from how near each line of sight comes to the surface."""
-FINER = 3
+FINER = 6
 BOX = (-240, -170, 240, 330)
 """What of a bust is drawn: left, top, right, bottom, mm, y down."""
 LIGHT = np.array([-0.35, 0.75, 0.56])
@@ -52,21 +53,34 @@ def shaded(body: Body, side: bool, colour: str) -> QImage:
     seen: Body = Turned(body) if side else body
     x, z, y, nearest = _surface(seen)
     points = np.stack([x.ravel(), y.ravel(), z.ravel()], axis=1)
-    normal = seen.evaluate(points).gradient
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
+    _, normal, bend = seen.evaluate(points)
+    # a line of sight that meets the surface passes so deep below it, to second order
+    deep = normal[:, 1] ** 2 / (2 * np.maximum(bend[:, 1, 1], 1e-3))
+    miss = np.where(nearest < 0.05, -deep.reshape(x.shape), nearest).clip(-STEP_MM, STEP_MM)
+    normal = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
     light = np.clip(normal @ (LIGHT / np.linalg.norm(LIGHT)), 0, 1)
     rim = np.clip(normal[:, 1], 0, 1) ** 0.6
     shade = (0.62 + 0.42 * light) * (0.72 + 0.28 * rim)
     base = np.array([QColor(colour).redF(), QColor(colour).greenF(), QColor(colour).blueF()])
     rgb = np.clip(shade[:, None] * base, 0, 1)
-    fine = zoom(rgb.reshape(*x.shape, 3), (FINER, FINER, 1), order=1)
-    miss, height = zoom(nearest, FINER, order=1), zoom(z, FINER, order=1)
-    pixel = STEP_MM / FINER
-    alpha = np.clip(0.5 + (STEP_MM / 2 - miss) / pixel, 0, 1) * _faded(height, -bottom)
-    data = np.ascontiguousarray((np.dstack([fine, alpha]) * 255).astype(np.uint8))
-    rows, columns = miss.shape
-    image = QImage(data.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
-    return image.copy()
+    small = np.ascontiguousarray((rgb * 255).astype(np.uint8)).reshape(*x.shape, 3)
+    rows, columns = x.shape
+    picture = QImage(small.data, columns, rows, 3 * columns, QImage.Format.Format_RGB888)
+    fine = QSize(columns, rows) * FINER
+    smooth = Qt.TransformationMode.SmoothTransformation
+    picture = picture.scaled(fine, Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
+    picture.setAlphaChannel(_outline(miss, z, -bottom))
+    return picture
+
+
+def _outline(miss: Floats, z: Floats, low: float) -> QImage:
+    """How much of each pixel is body: by how far lines of sight miss it, faded out below."""
+    miss, height = zoom(miss, FINER, order=1), zoom(z[:, :1], (FINER, 1), order=1)
+    within = 0.5 - miss / (STEP_MM / FINER)
+    alpha = np.clip(within, 0, 1) * _faded(height, low)
+    grey = np.ascontiguousarray((alpha * 255).astype(np.uint8))
+    rows, columns = grey.shape
+    return QImage(grey.data, columns, rows, columns, QImage.Format.Format_Grayscale8).copy()
 
 
 def _faded(z: Floats, low: float) -> Floats:

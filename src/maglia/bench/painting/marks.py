@@ -5,6 +5,9 @@ from PySide6.QtGui import QPainter, QPen
 
 from maglia.bench.theme import Theme, font
 
+PAST_MARKS = 46
+"""A tag begins so far right of its box that it leaves the marks of the lane below in sight."""
+
 
 def paint_fit_mark(
     painter: QPainter, x: float, y: float, theme: Theme, *, met: bool, locked: bool
@@ -31,7 +34,8 @@ def paint_tag(painter: QPainter, words: str, box: QRectF, room: QRectF, theme: T
     """Words on a tag below a box, or above or beside it where there is no room."""
     painter.setFont(font(12, bold=True))
     tag = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-7, -2, 7, 2)
-    tag.moveTopLeft(QPointF(max(box.left() - 3, room.left() + 6), box.bottom() + 6))
+    left = max(box.left() + PAST_MARKS, room.left() + 6)
+    tag.moveTopLeft(QPointF(left, box.bottom() + 6))
     if tag.right() > room.right() - 6:
         tag.moveRight(room.right() - 6)
     if tag.bottom() > room.bottom() - 2:

@@ -23,7 +23,7 @@ def draw_member(
     """Draw one member along its points; of a chain or strung section those from link `first`."""
     thing = assembly.thing(member)
     if isinstance(thing, Chain):
-        _links(painter, thing, points, first)
+        draw_links(painter, thing, points, first)
     elif member.strung is not None:
         _strung(painter, assembly, member, points, first)
     else:
@@ -58,7 +58,7 @@ def _single(painter: QPainter, assembly: Assembly, thing: object, length: float)
         draw.connector(painter, thing)
 
 
-def _links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
+def draw_links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
     """Links by the thousand: each from a stamp that links of nearly its length share, printed at
     its own length; the upright ones lie over the flat ones."""
     painter.save()
