@@ -136,4 +136,4 @@ def _words(stand: Standing, unit: LengthUnit) -> tuple[str, str]:
     from maglia.core.fit.solve import words
     from maglia.core.fit.text import worst_words
 
-    return words(stand.fit), worst_words(stand, unit)
+    return words(stand.fit, unit), worst_words(stand, unit)

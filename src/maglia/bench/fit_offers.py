@@ -23,8 +23,9 @@ def wish_offers(text: str, piece: Piece, spot: Spot | None, unit: LengthUnit) ->
     if is_wish(text):
         try:
             fit = read_fit(text, piece, unit)
-            edited = Edited(with_fit(piece, fit), f"fit {words(fit)}", spot)
-            found.append(WishOffer(f"Fit: {words(fit)}", "solved at once", edited))
+            said = words(fit, unit)
+            edited = Edited(with_fit(piece, fit), f"fit {said}", spot)
+            found.append(WishOffer(f"Fit: {said}", "solved at once", edited))
         except DomainError as fault:
             found.append(WishOffer(f"Fit: {fault}", "", fill=text))
     first = text.strip().lower().split(maxsplit=1)

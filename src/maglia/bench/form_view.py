@@ -156,7 +156,7 @@ class FormView(FormCanvas):
             fit = gap_pulled(piece, found.readings, upper, lower, mm)
         else:
             fit = sag_pulled(piece, one.names[0], mm)
-        return Edited(with_fit(piece, fit), f"fit {words(fit)}")
+        return Edited(with_fit(piece, fit), f"fit {words(fit, self.session.unit)}")
 
     # --- nearer and further --------------------------------------------------------------------
 

@@ -187,6 +187,11 @@ def format_length(mm: float, unit: LengthUnit = "mm", *, with_unit: bool = False
     return f"{text} {unit}" if with_unit else text
 
 
+def plain_length(mm: float, unit: LengthUnit = "mm") -> str:
+    """A length as a plain number, as wishes say it: 60 mm, 6 cm, 2.36 in."""
+    return f"{round(mm / MM_PER[unit], 2):g} {unit}".replace("-", "−")
+
+
 def _inches(mm: float) -> str:
     sixteenths = round(abs(mm) / 25.4 * 16)
     whole, part = divmod(sixteenths, 16)

@@ -259,14 +259,14 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
     lines += ["", f"Hang: {found.hung.state if found.hung else 'nothing to hang'}"]
     lines += [f"  fall of {run:<20} {length(mm)}" for run, mm in found.readings.falls_mm.items()]
     if found.fits:
-        lines += ["", "Fits", *(line for fit in found.fits for line in fit_lines(fit))]
+        lines += ["", "Fits", *(line for fit in found.fits for line in fit_lines(fit, unit))]
     lines += ["", "Checks" if found.checks else "Checks: nothing to mend"]
     lines += [f"  {c.severity}: {c.place}: {c.message}" for c in found.checks]
     return "\n".join(lines) + "\n"
 
 
-def fit_lines(stand: Standing) -> list[str]:
+def fit_lines(stand: Standing, unit: LengthUnit = "mm") -> list[str]:
     """A fit for people: its wish, then each figure with what is left over."""
-    lines = [f"  {fit_words(stand.fit)}{' (locked)' if stand.fit.locked else ''}"]
-    lines += [f"    {residual_words(r)}" for r in stand.residuals]
+    lines = [f"  {fit_words(stand.fit, unit)}{' (locked)' if stand.fit.locked else ''}"]
+    lines += [f"    {residual_words(r, unit)}" for r in stand.residuals]
     return lines + ([f"    stands in the way: {stand.hindrance}"] if stand.hindrance else [])

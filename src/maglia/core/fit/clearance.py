@@ -14,6 +14,7 @@ from maglia.core.fit.lever import Lever, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.hang.bodies import Floats
 from maglia.core.lengths import member_width_mm
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.piece import Piece
 from maglia.core.record import DomainError
 from maglia.core.wishes import ClearFit
@@ -23,8 +24,8 @@ LONGEST = 60
 SAMPLES = 9
 
 
-def words(fit: ClearFit) -> str:
-    return f"{fit.clear_mm:g} mm clear around “{fit.drop}”"
+def words(fit: ClearFit, shown: LengthUnit = "mm") -> str:
+    return f"{plain_length(fit.clear_mm, shown)} clear around “{fit.drop}”"
 
 
 def clearance_mm(look: Look, drop: str) -> float:

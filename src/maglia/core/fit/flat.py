@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
 from maglia.core.hang.flat import OVERLAP_MM, PRESSED_GF, SLACK_MM, TILT_DEG, lies_flat
+from maglia.core.measures import LengthUnit
 from maglia.core.piece import Piece, TiedRows
 from maglia.core.record import DomainError, Value
 from maglia.core.rows import between
@@ -30,7 +31,7 @@ MOST_LOOKS = 90
 STATES_FOLLOWED = 3
 
 
-def words(fit: FlatFit) -> str:
+def words(fit: FlatFit, shown: LengthUnit = "mm") -> str:
     return f"“{fit.row}” lies flat"
 
 

@@ -16,6 +16,7 @@ from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.placement import row_of, with_row
 from maglia.core.fit.reach import Aim, reached
 from maglia.core.hang.hung import path_points
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.parts import Chain, chain_length_mm
 from maglia.core.piece import DropRow, Piece, catalogue
 from maglia.core.record import DomainError, Value
@@ -31,9 +32,9 @@ class Foot(Value, frozen=True):
     begins: float
 
 
-def words(fit: HemFit) -> str:
-    rise = f", outermost {fit.rise_mm:g} mm higher" if fit.rise_mm else ""
-    foot = "" if fit.foot_mm is None else f", innermost foot at {fit.foot_mm:g} mm"
+def words(fit: HemFit, shown: LengthUnit = "mm") -> str:
+    rise = f", outermost {plain_length(fit.rise_mm, shown)} higher" if fit.rise_mm else ""
+    foot = "" if fit.foot_mm is None else f", innermost foot at {plain_length(fit.foot_mm, shown)}"
     line = {"vee": "in a V", "arc": "in an arc", "strand": "parallel to the strand"}
     return f"hem of “{fit.row}” {line.get(fit.line, fit.line)}{rise}{foot}"
 

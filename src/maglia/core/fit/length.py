@@ -9,6 +9,7 @@ from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
 from maglia.core.lengths import closed_length_mm, run_lengths
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.piece import Piece, TiedRows
 from maglia.core.record import DomainError
 from maglia.core.wear import OnBody, on_body, stretch_limit
@@ -17,11 +18,15 @@ from maglia.core.wishes import LengthFit
 CLOSED = "closed length"
 
 
-def words(fit: LengthFit) -> str:
+def words(fit: LengthFit, shown: LengthUnit = "mm") -> str:
     what = f"“{fit.run}”" if fit.run else CLOSED
     if fit.to == "fall":
-        return f"fall of {what} {fit.mm:g} mm"
-    return f"{what} to the wearer" if fit.to == "wearer" else f"{what} {fit.mm:g} mm"
+        return f"fall of {what} {plain_length(fit.mm or 0.0, shown)}"
+    return (
+        f"{what} to the wearer"
+        if fit.to == "wearer"
+        else f"{what} {plain_length(fit.mm or 0.0, shown)}"
+    )
 
 
 def measured(fit: LengthFit, look: Look) -> tuple[Residual, ...]:

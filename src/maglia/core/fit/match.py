@@ -12,13 +12,14 @@ from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
 from maglia.core.lengths import run_lengths
+from maglia.core.measures import LengthUnit
 from maglia.core.piece import Piece, Run
 from maglia.core.record import DomainError
 from maglia.core.renumber import items_of
 from maglia.core.wishes import MatchFit
 
 
-def words(fit: MatchFit) -> str:
+def words(fit: MatchFit, shown: LengthUnit = "mm") -> str:
     how = {"level": "ends level with", "length": "as long as", "mirror": "made as"}[fit.how]
     return f"“{fit.run}” {how} “{fit.to}”"
 

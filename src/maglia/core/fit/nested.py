@@ -15,6 +15,7 @@ from maglia.core.fit.lever import Lever, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
 from maglia.core.lengths import member_width_mm
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.piece import Piece
 from maglia.core.record import DomainError
 from maglia.core.wishes import NestedFit
@@ -23,8 +24,8 @@ TURNED_FIRST = ("strung", "chain", "repeat", "rings")
 FULL_U = math.pi
 
 
-def words(fit: NestedFit) -> str:
-    return f"nested: {fit.clear_mm:g} mm clear between {', '.join(fit.strands)}"
+def words(fit: NestedFit, shown: LengthUnit = "mm") -> str:
+    return f"nested: {plain_length(fit.clear_mm, shown)} clear between {', '.join(fit.strands)}"
 
 
 def longer_mm(e_mm: float, theta: float = FULL_U) -> float:

@@ -5,14 +5,15 @@ from maglia.core.edit import first_number, item_of, spot_at
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import Lever, lever_at
 from maglia.core.fit.look import Look, Trials
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.piece import Piece
 from maglia.core.record import DomainError
 from maglia.core.rows import flattened
 from maglia.core.wishes import PatternFit, Quantity, RingsFit
 
 
-def words(fit: PatternFit) -> str:
-    return f"beads of “{fit.section.run}” whole, nearest {fit.mm:g} mm"
+def words(fit: PatternFit, shown: LengthUnit = "mm") -> str:
+    return f"beads of “{fit.section.run}” whole, nearest {plain_length(fit.mm, shown)}"
 
 
 def measured(fit: PatternFit, look: Look) -> tuple[Residual, ...]:

@@ -13,6 +13,7 @@ from maglia.core.edit import Spot, item_of, put, quantity_at, spot_of
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
 from maglia.core.hang.hung import Hung
+from maglia.core.measures import LengthUnit
 from maglia.core.piece import ChainItem, DropRow, Item, Piece, RingItem
 from maglia.core.record import DomainError
 from maglia.core.rows import drop_numbers
@@ -22,7 +23,7 @@ WORN_ROUNDS = 4
 SHIFTS = 20
 
 
-def words(fit: PlacesFit) -> str:
+def words(fit: PlacesFit, shown: LengthUnit = "mm") -> str:
     how = {"even": "evenly", "every": f"every {fit.every} links", "worn": "equal as worn"}[fit.rule]
     return f"{fit.count} drops of “{fit.row}” {how}"
 

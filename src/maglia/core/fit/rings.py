@@ -5,6 +5,7 @@ from maglia.core.edit import item_of, spot_at
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.pattern import fill, filled, section_lever
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.piece import Piece, RingItem
 from maglia.core.record import DomainError
 from maglia.core.rows import flattened
@@ -13,8 +14,8 @@ from maglia.core.wishes import RingsFit
 KINDS = ("repeat", "rings")
 
 
-def words(fit: RingsFit) -> str:
-    return f"rings of “{fit.stretch.run}” nearest {fit.mm:g} mm"
+def words(fit: RingsFit, shown: LengthUnit = "mm") -> str:
+    return f"rings of “{fit.stretch.run}” nearest {plain_length(fit.mm, shown)}"
 
 
 def measured(fit: RingsFit, look: Look) -> tuple[Residual, ...]:

@@ -16,6 +16,7 @@ from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import Lever, first_chain, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.parts import Chain, chain_length_mm
 from maglia.core.piece import Items, Override, Piece, Run, SwagRow, catalogue
 from maglia.core.record import DomainError
@@ -23,12 +24,12 @@ from maglia.core.rows import override_of
 from maglia.core.wishes import SagFit
 
 
-def words(fit: SagFit) -> str:
+def words(fit: SagFit, shown: LengthUnit = "mm") -> str:
     names = ", ".join(fit.swags)
     if fit.slack is not None:
         return f"slack of {names} {fit.slack * 100:g} %"
-    step = f", each {fit.step_mm:g} mm deeper" if fit.step_mm else ""
-    return f"sag of {names} {fit.sag_mm or 0:g} mm{step}"
+    step = f", each {plain_length(fit.step_mm, shown)} deeper" if fit.step_mm else ""
+    return f"sag of {names} {plain_length(fit.sag_mm or 0.0, shown)}{step}"
 
 
 def catenary_length_mm(chord_mm: float, sag_mm: float) -> float:

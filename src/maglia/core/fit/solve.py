@@ -23,6 +23,7 @@ from maglia.core.fit import (
 )
 from maglia.core.fit.found import Answer, Fitted, Residual, Solution, Standing
 from maglia.core.fit.look import Look, Trials
+from maglia.core.measures import LengthUnit
 from maglia.core.piece import Piece
 from maglia.core.record import DomainError, Value
 from maglia.core.wishes import Fit, LengthFit, MatchFit, PlacesFit, SagFit
@@ -52,9 +53,9 @@ class Solved(Value, frozen=True):
     fitted: tuple[Fitted, ...]
 
 
-def words(fit: Fit) -> str:
-    """The wish in a few words."""
-    return str(WISHES[fit.kind].words(fit))
+def words(fit: Fit, shown: LengthUnit = "mm") -> str:
+    """The wish in a few words, lengths in the display unit."""
+    return str(WISHES[fit.kind].words(fit, shown))
 
 
 def needs_hang(fit: Fit) -> bool:

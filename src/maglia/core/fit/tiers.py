@@ -6,16 +6,21 @@ from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import CHANGED_FIRST, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
+from maglia.core.measures import LengthUnit, plain_length
 from maglia.core.piece import Piece
 from maglia.core.record import DomainError
 from maglia.core.wishes import TiersFit
 
 
-def words(fit: TiersFit) -> str:
-    gaps = ", ".join(f"{gap:g}" for gap in fit.gaps_mm)
-    grow = f" growing by {fit.growth_mm:g}" if fit.growth_mm else ""
-    first = "" if fit.first_fall_mm is None else f"first fall {fit.first_fall_mm:g}, "
-    return f"tiers: {first}gaps {gaps}{grow} mm"
+def words(fit: TiersFit, shown: LengthUnit = "mm") -> str:
+    gaps = ", ".join(plain_length(gap, shown) for gap in fit.gaps_mm)
+    grow = f" growing by {plain_length(fit.growth_mm, shown)}" if fit.growth_mm else ""
+    first = (
+        ""
+        if fit.first_fall_mm is None
+        else f"first fall {plain_length(fit.first_fall_mm, shown)}, "
+    )
+    return f"tiers: {first}gaps {gaps}{grow}"
 
 
 def gap_mm(fit: TiersFit, k: int) -> float:
