@@ -167,6 +167,8 @@ def test_bounds_are_no_fault_when_kept():
             drawn=(HemPoint(out_mm=0, below_mm=0), HemPoint(out_mm=20, below_mm=5)))),
         ("gallery-tiers", "every 3, 9 of Fringe", PlacesFit(
             name="places of Fringe", row="Fringe", rule="every", every=3, count=9)),
+        ("gallery-tiers", "every 3 links, 9 of Fringe", PlacesFit(
+            name="places of Fringe", row="Fringe", rule="every", every=3, count=9)),
         ("gallery-tiers", "worn 5", PlacesFit(
             name="places of Fringe", row="Fringe", rule="worn", count=5)),
         ("ushers-y", "fall of Y 6cm", LengthFit(name="fall of Y", run="Y", to="fall", mm=60)),

@@ -184,7 +184,10 @@ COUNTED = {
 def count_at(piece: Piece, spot: Spot) -> tuple[int, str]:
     """The count at a spot and what it counts; a unit or single part counts 1."""
     if spot.path == WHOLE:
-        return len(owner_of(piece, spot.owner).rows), "rows"
+        rows = getattr(owner_of(piece, spot.owner), "rows", None)
+        if rows is None:
+            raise DomainError(f"“{spot.owner}”: name an item")
+        return len(rows), "rows"
     item = item_of(piece, spot)
     field, words = COUNTED.get(item.kind, ("", "of it"))
     return (getattr(item, field) if field else 1), words

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from maglia.core.edit import Spot, item_of, owner_of, quantity_at
 from maglia.core.fit.lever import where
-from maglia.core.fit.solve import WISHES, fitted_counts
+from maglia.core.fit.solve import fitted_counts
 from maglia.core.piece import ChainItem, DropRow, Item, Piece, TiedRows
 from maglia.core.record import DomainError
 from maglia.core.wishes import Fit, FlatFit, HemFit, PlacesFit
@@ -80,8 +80,3 @@ def toggled_lock(piece: Piece, name: str) -> Piece:
 
 def without_fit(piece: Piece, name: str) -> Piece:
     return replace(piece, fits=tuple(f for f in piece.fits if f.name != name))
-
-
-def live(piece: Piece) -> bool:
-    """Whether any fit of the piece is there to be solved."""
-    return any(not fit.locked and fit.kind in WISHES for fit in piece.fits)

@@ -50,7 +50,7 @@ EXAMPLES = (
 )
 _NUMBER = re.compile(
     r"""(?P<value>-?(?:\d+\ \d+/\d+|\d+/\d+|\d+(?:\.\d+)?|\.\d+))\s*"""
-    r"""(?P<unit>mm\b|cm\b|in\b|inch(?:es)?\b|["″%])?""",
+    r"""(?P<unit>mm\b|cm\b|in\b|inch(?:es)?\b|links?\b|["″%])?""",
     re.VERBOSE,
 )
 _LINES = {
@@ -101,9 +101,15 @@ class _Said:
 
     def count(self) -> int:
         numbers = self.plain()
-        if not numbers or not numbers[0].isdigit():
+        if not numbers:
             raise DomainError(f"“{self.text}” does not say how many: add a number, such as 7")
-        return int(numbers[0])
+        return self.whole(numbers[0])
+
+    def whole(self, text: str) -> int:
+        found = re.fullmatch(r"(\d+)(\s*links?)?", text)
+        if found is None or int(found[1]) < 1:
+            raise DomainError(f"“{text}” in “{self.text}” is no whole number: write one, such as 7")
+        return int(found[1])
 
     def one(self, kind: type | tuple[type, ...], what: str) -> str:
         """The name in it, or the only one of its kind in the piece."""
@@ -291,8 +297,9 @@ def _places(said: _Said) -> Fit:
     counts = said.plain()
     if every:
         own = next(r for r in said.piece.rows if r.name == row)
-        count = int(counts[0]) if counts else getattr(own, "count", 1) or 1
-        return PlacesFit(name=name, row=row, rule="every", every=int(every[0]), count=count)
+        count = said.whole(counts[0]) if counts else getattr(own, "count", 1) or 1
+        step = said.whole(every[0])
+        return PlacesFit(name=name, row=row, rule="every", every=step, count=count)
     rule = "worn" if "worn" in said.words else "even"
     return PlacesFit(name=name, row=row, rule=rule, count=said.count())  # type: ignore[arg-type]
 
