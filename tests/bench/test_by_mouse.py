@@ -248,7 +248,7 @@ def test_the_table_for_every_wearer_is_saved_put_on_the_bench_or_stopped(
     halted = RegradeTable(piece, wearers, bench.window)
     halted.show()
     qtbot.keyClick(halted, KEY.Key_Escape)
-    assert halted.stopped
+    assert halted.stop.is_set()
 
 
 @pytest.mark.parametrize("form", ["bust", "board"])
@@ -272,3 +272,15 @@ def test_a_picture_that_cannot_be_written_says_so(bench, tmp_path, monkeypatch):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, there=there: (there, ""))
         with pytest.raises(DomainError, match="cannot be written; choose another place"):
             commands.save_picture(bench.window)
+
+
+def test_a_refused_entry_is_typed_over(bench):
+    opened(bench, "gallery-tiers")
+    bench.session.go(next(s for s in bench.session._by_spot if s.path == (0,)))
+    bench.type("4.5 cm")
+    bench.press(KEY.Key_Return)
+    assert "only chain takes a length" in bench.window.message.text()
+    bench.type("2")
+    bench.press(KEY.Key_Return)
+    assert not bench.window.rule.entry.isVisible()
+    assert "2" in bench.window.message.text()

@@ -205,7 +205,7 @@ def test_a_unit_is_made_in_the_insert_line(bench):
         told.do()
     made = unit_offers("new link amber + spacer on brass 0.6 wrapped 2", Piece(), tray, None)[0]
     # 6 + 2 + 2 loops of (2 + 0.6) + 2 × 2 wraps of 0.6
-    assert made.size == "15.6 mm"
+    assert made.size_mm == pytest.approx(15.6)
     at(bench, "Strand", (7,))
     bench.insert("new dangle teal on head pin loop 2.5")
     assert "hangs free" in bench.window.message.text()  # nothing follows a dangle

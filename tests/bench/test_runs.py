@@ -12,7 +12,7 @@ from maglia.bench.form_canvas import in_sight
 from maglia.bench.letters import _widest
 from maglia.bench.offers import best_match, offers, read_wish, replacements
 from maglia.bench.painting.stamps import stamped
-from maglia.bench.run_offers import run_offers
+from maglia.bench.run_offers import STARTS, run_offers
 from maglia.bench.start_panel import idea_of
 from maglia.core.edit import Spot, opening_spot
 from maglia.core.expand import expand
@@ -71,6 +71,33 @@ def test_swags_between_places_and_between_rings():
     assert (swag.start.item, swag.end.item, swag.items[0].links) == (1, 3, 18)
     with pytest.raises(DomainError, match="go to the first ring"):
         run_offers("swag cable 2", linked, TRAY, Spot("Strand", (4,)))[0].do()
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["swag cable 2 from link 4 to link 12", "swag cable 2 between links 4 and 12",
+     "swag 24 cable 2 from 4 to 12", "swag 24 cable 2 at 4-12"],
+)  # fmt: skip
+def test_places_of_a_swag_as_people_say_them(text):
+    piece, _ = grown("61 rolo", "ring 4", "lobster")
+    row = run_offers(text, piece, TRAY, Spot("Strand", (-1,)))[0].do().piece.rows[0]
+    assert row.places == (4, 12)
+    assert row.items[0].part == "cable-2"
+    assert row.items[0].links == (24 if "24" in text else round(1.25 * 8 * 3 / 2))
+    with pytest.raises(DomainError, match="put the cursor on the chain"):
+        run_offers(text, piece, TRAY, Spot("Strand", (0,)))[0].do()
+
+
+@pytest.mark.parametrize(
+    "start", [start for start, words in STARTS.items() if f": {start}" in words]
+)
+def test_every_example_of_the_insert_line_does_what_it_says(start):
+    example = STARTS[start].rpartition(": ")[2]
+    piece, spot = (
+        (Piece(), None) if start in ("triangle", "band") else grown("61 rolo", "ring 4", "lobster")
+    )
+    spot = Spot("Strand", (-1,)) if start == "swag" else spot
+    assert expand(run_offers(example, piece, TRAY, spot)[0].do().piece).members
 
 
 def test_tied_rows_bands_and_their_refusals():

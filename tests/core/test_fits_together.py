@@ -141,6 +141,15 @@ def test_work_can_be_stopped_and_tells_how_far_it_is():
     assert seen
 
 
+def test_a_strand_too_short_to_hang_is_lengthened_until_its_fall_is_right():
+    made = tiers(141, 20)
+    assert "run “T2” is too short" in evaluate(made).checks[0].message
+    fit = LengthFit(name="f", run="T2", to="fall", mm=60.0)
+    solved, one = fitted(made, fit)
+    assert one.met, one.hindrance
+    assert evaluate(solved).readings.falls_mm["T2"] == pytest.approx(60.0, abs=3.0)
+
+
 def test_bounds_are_no_fault_when_kept():
     assert Residual("r", 10, 12, 0, "at least").met
     assert not Residual("r", 10, 8, 0, "at least").met

@@ -202,3 +202,22 @@ def test_scale_does_not_matter():
     heavy = replace(heavy, mass=heavy.mass * 1000)
     assert solve(heavy).positions == pytest.approx(solve(light).positions, abs=2e-3)
     assert solve(heavy).tension == pytest.approx(1000 * solve(light).tension, rel=1e-3)
+
+
+def test_what_is_too_short_to_reach_its_pins_is_named():
+    # 100 mm apart: 10 × 15 mm of long thread reach, 6 × 15 mm of short thread beside it do not
+    points = [[x, 0.0] for x in np.linspace(0, 100, 11)] + [[x, 0.0] for x in (20, 40, 60, 80)]
+    long = [(k, k + 1) for k in range(10)]
+    short = [(0, 11), (11, 12), (12, 13), (13, 14), (14, 10)]
+    fixed = np.zeros(15, bool)
+    fixed[[0, 10]] = True
+    network = Network(
+        start=np.array(points), mass=np.ones(15), fixed=fixed,
+        segments=np.array(long + short), rest=np.r_[np.full(10, 15.0), np.full(5, 15.0)],
+        rods=np.zeros((0, 2), int), length=np.zeros(0), attached={}, body=None,
+        contact=np.zeros(0, int), radius=0.0, labels=("Long",) * 10 + ("Short",) * 5,
+    )  # fmt: skip
+    found = solve(network)
+    assert found.state == "too short"
+    assert found.short_by_mm == pytest.approx(25.0)
+    assert "run “Short” is too short by 25.0 mm" in found.cause

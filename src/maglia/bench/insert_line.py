@@ -16,6 +16,7 @@ from maglia.bench.run_offers import run_offers
 from maglia.bench.session import Session
 from maglia.bench.settings import Settings
 from maglia.bench.unit_offers import unit_offers
+from maglia.core.measures import plain_length
 from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, Ring
 from maglia.core.units import BeadLink, Dangle, Tassel, tassel_span_mm, unit_span_mm
 
@@ -95,8 +96,7 @@ class InsertLine(QWidget):
         made = unit_offers(text, session.piece, session.tray, session.spot)
         made += run_offers(text, session.piece, session.tray, session.spot)
         for offer in made or offers(text, *where, used=used)[:MOST_SHOWN]:
-            item = QListWidgetItem(self._icon(offer.thing), f"{offer.words}    {offer.size}")
-            self.list.addItem(item)
+            self.list.addItem(self._line_of(offer))
             self.found.append(partial(self._put_in, offer))
         for wish in wishes:
             if wish.edited is None:
@@ -112,13 +112,19 @@ class InsertLine(QWidget):
     def _refresh_replacing(self, text: str, ref: str) -> None:
         session = self.session
         for offer in replacements(text, session.piece, session.tray, ref):
-            words = f"{offer.words}    {offer.size}"
-            self.list.addItem(QListWidgetItem(self._icon(offer.thing), words))
+            self.list.addItem(self._line_of(offer))
             self.found.append(partial(session.attempt, offer.do))
         if self.found:
             self.list.setCurrentRow(0)
         else:
             self.list.addItem(QListWidgetItem("Nothing else of this kind in the tray fits."))
+
+    def _line_of(self, offer: Offer) -> QListWidgetItem:
+        """An offer with its drawing and its size in the display unit; sizes of parts are small, so
+        inches are given in hundredths."""
+        unit = self.session.unit
+        size = offer.hint if offer.size_mm is None else plain_length(offer.size_mm, unit)
+        return QListWidgetItem(self._icon(offer.thing), f"{offer.words}    {size}")
 
     def _put_in(self, offer: Offer) -> bool:
         done = self.session.attempt(offer.do)

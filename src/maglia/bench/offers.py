@@ -23,7 +23,6 @@ from maglia.core.edit import (
     owner_of,
     with_part,
 )
-from maglia.core.measures import format_length
 from maglia.core.parts import Chain, Charm, Clasp, Connector, EarFinding, Ring
 from maglia.core.piece import (
     ChainItem,
@@ -57,9 +56,11 @@ class Offer(Value, frozen=True):
     """One line of the list: what it is called, its size, the part it draws, what it does."""
 
     words: str
-    size: str
+    size_mm: float | None
     thing: Any
     do: Callable[[], Edited]
+    hint: str = ""
+    """What stands in the place of a size."""
 
 
 class Wish(Value, frozen=True):
@@ -153,7 +154,7 @@ def replacements(text: str, piece: Piece, tray: Tray, ref: str) -> list[Offer]:
         def do(thing: Any = thing) -> Edited:
             return replaced_everywhere(with_needed(piece, thing, things), ref, thing)
 
-        found.append((-score, thing.name, Offer(thing.name, _size(thing, things), thing, do)))
+        found.append((-score, thing.name, Offer(thing.name, _size_mm(thing, things), thing, do)))
     return [offer for _, _, offer in sorted(found, key=lambda entry: entry[:2])]
 
 
@@ -194,17 +195,19 @@ def _offer(
         def hang() -> Edited:
             return _hang(wish, thing, piece, things, spot, mark)
 
-        return Offer(words, _size(thing, things), thing, hang)
+        return Offer(words, _size_mm(thing, things), thing, hang)
     if isinstance(thing, Clasp):
         words = f"Close with {thing.name}" + (f" and {wish.ring}" if wish.ring else "")
-        return Offer(words, _size(thing, things), thing, lambda: _close(wish, thing, piece, things))
+        return Offer(
+            words, _size_mm(thing, things), thing, lambda: _close(wish, thing, piece, things)
+        )
     item = as_item(thing, wish.count)
     if item is None:
         return None
     count = wish.count or (getattr(item, "links", None) if isinstance(thing, Chain) else None)
     words = f"{count} × {thing.name}" if count else thing.name
     return Offer(
-        words, _size(thing, things), thing, lambda: put_in(thing, item, piece, things, spot)
+        words, _size_mm(thing, things), thing, lambda: put_in(thing, item, piece, things, spot)
     )
 
 
@@ -227,16 +230,15 @@ def as_item(thing: Any, count: int | None) -> Item | None:
     return item
 
 
-def _size(thing: Any, things: dict[str, Any]) -> str:
+def _size_mm(thing: Any, things: dict[str, Any]) -> float | None:
+    """The size a maker would ask for first: span of a unit or clasp, pitch of chain, and so on."""
     if isinstance(thing, BeadLink | Dangle):
-        span = unit_span_mm(thing, things)
-        return "" if span is None else format_length(span, "mm", with_unit=True)
-    for field in ("pitches_mm", "inner_mm", "length_mm", "height_mm", "width_mm", "span_mm"):
+        return unit_span_mm(thing, things)
+    for field in ("pitches_mm", "inner_mm", "length_mm", "height_mm", "span_mm", "width_mm"):
         value = getattr(thing, field, None)
         if value:
-            mm = value[0] if isinstance(value, tuple) else value
-            return format_length(mm, "mm", with_unit=True)
-    return str(thing.kind)
+            return float(value[0] if isinstance(value, tuple) else value)
+    return None
 
 
 def with_needed(piece: Piece, thing: Any, things: dict[str, Any]) -> Piece:

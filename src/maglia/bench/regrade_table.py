@@ -3,10 +3,11 @@
 Solved off the interface thread; it says how far it is and can be stopped by closing it.
 """
 
-from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from threading import Event
 
-from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -22,41 +23,12 @@ from PySide6.QtWidgets import (
 
 from maglia.core.fit.look import Trials
 from maglia.core.fit.regrade import Graded, regraded
-from maglia.core.hang.solve import Cancelled
 from maglia.core.piece import Piece, Wearer
 from maglia.core.record import DomainError
 from maglia.files.piece_json import write_atomically
 from maglia.files.tables import regrade_csv, regrade_table
 
-
-class _Answer(QObject):
-    ready = Signal(object)
-    looked = Signal(int)
-
-
-class _Work(QRunnable):
-    def __init__(
-        self,
-        piece: Piece,
-        wearers: tuple[Wearer, ...],
-        stopped: Callable[[], bool],
-        out: _Answer,
-    ) -> None:
-        super().__init__()
-        self.piece, self.wearers, self.stopped, self.out = piece, wearers, stopped, out
-
-    def run(self) -> None:
-        try:
-            trials = Trials(self.stopped, self.out.looked.emit)
-            found: object = regraded(self.piece, self.wearers, trials)
-        except Cancelled:
-            return
-        except DomainError as fault:
-            found = fault
-        try:
-            self.out.ready.emit(found)
-        except RuntimeError:
-            return  # the table has gone meanwhile
+ASKED_EVERY_MS = 40
 
 
 class RegradeTable(QWidget):
@@ -71,7 +43,7 @@ class RegradeTable(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(760, 560)
-        self.piece, self.stopped = piece, False
+        self.piece, self.stop = piece, Event()
         self.graded: tuple[Graded, ...] = ()
         self.words = QLabel("Solving for every wearer …")
         self.table = QTableWidget()
@@ -92,22 +64,32 @@ class RegradeTable(QWidget):
         column.addLayout(row)
         self.save.clicked.connect(self.save_csv)
         self.take.clicked.connect(self.take_current)
-        self._answer = _Answer()
-        self._answer.ready.connect(self.on_ready)
-        self._answer.looked.connect(self.on_looked)
-        self._pool = QThreadPool(self)
-        self._pool.start(_Work(piece, wearers, lambda: self.stopped, self._answer))
+        self._looks: list[int] = []
+        self.destroyed.connect(lambda *_, stop=self.stop: stop.set())
+        pool = ThreadPoolExecutor(1, "regrade")
+        trials = Trials(self.stop.is_set, self._looks.append)
+        self._work = pool.submit(regraded, piece, wearers, trials)
+        pool.shutdown(wait=False)
+        # asked for rather than told: no Qt object may end its days in the other thread
+        self._asking = QTimer(self)
+        self._asking.timeout.connect(self.on_asked)
+        self._asking.start(ASKED_EVERY_MS)
 
-    def on_looked(self, looks: int) -> None:
-        if not self.graded:
-            self.words.setText(f"Solving for every wearer: hung {looks} times. Esc stops.")
-
-    def on_ready(self, found: object) -> None:
-        if isinstance(found, DomainError):
-            self.words.setText(f"{found}.")
+    def on_asked(self) -> None:
+        """Say how far the work is; take over what it has found."""
+        if not self._work.done():
+            if self._looks:
+                looks = self._looks[-1]
+                self.words.setText(f"Solving for every wearer: hung {looks} times. Esc stops.")
             return
-        assert isinstance(found, tuple)
-        self.graded = found
+        self._asking.stop()
+        try:
+            self.show_graded(self._work.result())
+        except DomainError as fault:
+            self.words.setText(f"{fault}.")
+
+    def show_graded(self, graded: tuple[Graded, ...]) -> None:
+        self.graded = graded
         head, *rows = regrade_table(self.graded)
         self.table.setRowCount(len(head) - 1)
         self.table.setColumnCount(len(rows))
@@ -155,6 +137,6 @@ class RegradeTable(QWidget):
             super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.stopped = True
-        self._pool.waitForDone()
+        self.stop.set()
+        self._asking.stop()
         event.accept()

@@ -169,8 +169,12 @@ class RuleView(RuleCanvas):
     def _take_entry(self) -> None:
         spot = self.session.spot
         text = self.entry.text()
-        if spot is not None and self.session.attempt(lambda: self._written(spot, text)):
+        if spot is None:
+            return
+        if self.session.attempt(lambda: self._written(spot, text)):
             self.close_entry()
+        else:
+            self.entry.selectAll()  # what is typed next takes its place
 
     def _written(self, spot: Spot, text: str) -> Edited:
         """A plain number on chain is a length unless links are said; elsewhere it is a count."""
@@ -180,8 +184,7 @@ class RuleView(RuleCanvas):
             return set_count(self.session.piece, spot, amount.count)
         if item is None:
             if not text.strip().isdigit():
-                words = count_at(self.session.piece, spot)[1]
-                raise DomainError(f"“{text}”: {words} are counted; write a whole number")
+                raise DomainError(f"“{text}”: only chain takes a length; write a whole number")
             return set_count(self.session.piece, spot, int(text))
         return set_length(self.session.piece, spot, amount.mm)
 

@@ -51,6 +51,9 @@ STARTS = {
 }
 CLOSURES = ("over the head", "over the hand", "continuous", "open")
 
+PLACES = re.compile(r"\b(?:at|from|between)((?:\s|,|links?\b|to\b|and\b|–|-|\d+(?![.\d]))+)$")
+"""“at 4 10”, “from 4 to 10”, “between links 4 and 10”, at the end of a text."""
+
 
 def run_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
     """What a text asks for as a whole run; empty if it does not begin like one."""
@@ -60,15 +63,15 @@ def run_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[O
     things: dict[str, Any] = {t.id: t for t in (*tray.parts, *tray.units)} | catalogue(piece)
     if words[0] == "close":
         return [
-            Offer(f"Close {kind}" if kind != "open" else "Leave it open", "", None,
+            Offer(f"Close {kind}" if kind != "open" else "Leave it open", None, None,
                   partial(_close, piece, kind, things))
             for kind in CLOSURES
             if all(w in kind for w in words[1:])
         ]  # fmt: skip
     build = _BUILDERS[words[0]]
     rest = " ".join(words[1:])
-    return [Offer(f"{words[0].capitalize()}: {rest or STARTS[words[0]]}", "", _shown(rest, things),
-                  partial(build, piece, rest, things, spot))]  # fmt: skip
+    said = f"{words[0].capitalize()}: {rest or STARTS[words[0]]}"
+    return [Offer(said, None, _shown(rest, things), partial(build, piece, rest, things, spot))]
 
 
 def _shown(text: str, things: dict[str, Any]) -> Any:
@@ -77,12 +80,15 @@ def _shown(text: str, things: dict[str, Any]) -> Any:
 
 def _name(text: str) -> str:
     """The words of a text that name a part: no counts before it, no places after it."""
-    return re.sub(r"^(?:\d+\s+)+", "", re.sub(r"\s+at\b.*$", "", text)).strip()
+    return re.sub(r"^(?:\d+\s+)+", "", re.sub(r"\s+at\b.*$", "", PLACES.sub(" ", text))).strip()
 
 
 def _chain(text: str, things: dict[str, Any], usual: int) -> tuple[Chain, int]:
+    """The chain a text names and the links it says, before the name or after it."""
     count = re.match(r"^(\d+)\s+(?=\D)", text)
     chain = best_match(_name(text), things.values(), (Chain,))
+    if chain is None and (count := re.search(r"\s(\d+)(?:\s+links?)?$", text)):
+        chain = best_match(_name(text[: count.start()]), things.values(), (Chain,))
     if chain is None:
         raise DomainError(f"no chain is called “{text}”: name one of the tray")
     return chain, int(count[1]) if count else usual
@@ -133,9 +139,9 @@ def _odd(value: float) -> int:
 
 
 def _swag(piece: Piece, text: str, things: dict[str, Any], spot: Spot | None) -> Edited:
-    after = re.search(r"\bat\b([\d\s,]+)$", text)
-    places = tuple(int(n) for n in re.findall(r"\d+", after[1])) if after else ()
-    chain, links = _chain(text, things, 0)
+    after = PLACES.search(text)
+    places = tuple(int(n) for n in re.findall(r"\d+", after[0])) if after else ()
+    chain, links = _chain(PLACES.sub(" ", text).strip(), things, 0)
     if spot is None or not spot.path:
         raise DomainError("put the cursor on the chain or ring the swag begins at")
     host, owner = item_of(piece, spot), owner_of(piece, spot.owner)
@@ -151,6 +157,8 @@ def _swag(piece: Piece, text: str, things: dict[str, Any], spot: Spot | None) ->
             items=(ChainItem(part=chain.id, links=count),),
         )  # fmt: skip
         return add_row(piece, row)
+    if places:
+        raise DomainError("“at” counts links: put the cursor on the chain the swag hangs from")
     items = items_of(owner)
     rings = [k for k, item in enumerate(items) if item.kind == "rings" and k >= spot.path[0]]
     if spot.path == (CENTRE,) or len(rings) < 2:

@@ -10,7 +10,6 @@ from typing import Any
 
 from maglia.bench.offers import Offer, best_match, put_in, with_needed
 from maglia.core.edit import Edited, Spot
-from maglia.core.measures import format_length
 from maglia.core.parts import Bead, End, Pin, Ring, Wire
 from maglia.core.piece import Piece, UnitItem, catalogue
 from maglia.core.record import DomainError
@@ -30,9 +29,7 @@ def unit_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
     try:
         unit = read_unit(begun[1].lower(), begun[2], things)
     except DomainError as fault:
-        return [Offer(f"{fault}", HINT, None, partial(_refuse, str(fault)))]
-    span = unit_span_mm(unit, things)
-    size = "" if span is None else format_length(span, "mm", with_unit=True)
+        return [Offer(f"{fault}", None, None, partial(_refuse, str(fault)), HINT)]
 
     def make() -> Edited:
         known = things | {unit.id: unit}
@@ -40,7 +37,7 @@ def unit_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
         return put_in(unit, UnitItem(unit=unit.id), changed, known, spot)
 
     words = f"Make and put in: {unit.name}"
-    return [Offer(words, size, unit, make)]
+    return [Offer(words, unit_span_mm(unit, things), unit, make)]
 
 
 def _refuse(words: str) -> Edited:

@@ -207,7 +207,7 @@ def reversed_(piece: Piece, spot: Spot, count: int = 1) -> Edited:
     order = [*range(at), *reversed(range(at, at + count)), *range(at + count, len(inner))]
     items = [_turned(inner[k]) if at <= k < at + count else inner[k] for k in order]
     changed = rearranged(piece, owner, parent, items, order)
-    return Edited(changed, f"{spot.owner}: {count} items reversed", spot)
+    return Edited(changed, f"{spot.owner}: {count} item{'s' if count > 1 else ''} reversed", spot)
 
 
 def _turned(item: Item) -> Item:

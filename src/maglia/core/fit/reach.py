@@ -15,6 +15,8 @@ from maglia.core.piece import Piece
 from maglia.core.record import DomainError
 
 MOST_ROUNDS = 14
+TRIED_LONGER = (1.25, 1.6, 2.2, 3.5, 6.0)
+"""How many times as long, where a run is too short for the piece to hang."""
 SAME_MM = 1e-3
 
 
@@ -49,6 +51,21 @@ class Aim:
         return wanted
 
 
+def _first_that_hang(piece: Piece, aims: Sequence[Aim], trials: Trials) -> list[int]:
+    """Counts to begin with: as they are, or longer if they are too short to hang at all. Raises
+    DomainError, with the first cause, if none of them hangs."""
+    cause: DomainError | None = None
+    for growth in (1.0, *TRIED_LONGER):
+        counts = [aim.lever.allowed(round(aim.lever.count * growth)) for aim in aims]
+        try:
+            trials.hung(with_counts(piece, aims, counts))
+            return counts
+        except DomainError as fault:
+            cause = cause or fault
+    assert cause is not None
+    raise cause
+
+
 def with_counts(piece: Piece, aims: Sequence[Aim], counts: Sequence[int]) -> Piece:
     for aim, count in zip(aims, counts, strict=True):
         piece = aim.lever.put(piece, count)
@@ -59,7 +76,7 @@ def reached(piece: Piece, aims: Sequence[Aim], trials: Trials) -> Solution:
     """The piece whose readings are nearest to the aims, with its neighbours below and above."""
     if not aims:
         return Solution(piece, hindrance="there is nothing to change")
-    counts = [aim.lever.allowed(aim.lever.count) for aim in aims]
+    counts = _first_that_hang(piece, aims, trials)
     counts = _closed_in(piece, aims, counts, trials)
     for _ in range(3):
         below = _beside(piece, aims, counts, -1, trials)

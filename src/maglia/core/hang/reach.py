@@ -37,20 +37,33 @@ def shortfall(network: Network) -> Shortfall | None:
     weights = np.maximum(np.r_[lengths, [w for _, _, w in attached]], 1e-9)
     size = len(network.start)
     graph = csr_matrix((weights, (rows, columns)), shape=(size, size))
-    reach = dijkstra(graph, directed=False, indices=pinned)[:, pinned]
+    reach, before = dijkstra(graph, directed=False, indices=pinned, return_predecessors=True)
+    reach = reach[:, pinned]
     at = network.start[pinned]
     apart = np.linalg.norm(at[:, None] - at[None], axis=2)
     missing = np.where(np.isfinite(reach), apart - reach, -np.inf)
     worst = float(missing.max())
     if worst <= REACH_TOLERANCE_MM or _fixed_only(network, pinned):
         return None
-    return Shortfall(f"{_run_between(network)}too short by {worst:.1f} mm to reach its pins", worst)
+    one, other = np.unravel_index(int(missing.argmax()), missing.shape)
+    where = _run_between(network, before[one], int(pinned[other]))
+    return Shortfall(f"{where}too short by {worst:.1f} mm to reach its pins", worst)
 
 
 def _fixed_only(network: Network, pinned: np.ndarray) -> bool:
     return len(pinned) == len(network.start)
 
 
-def _run_between(network: Network) -> str:
-    names = [name for name in network.labels if name]
+def _run_between(network: Network, before: np.ndarray, at: int) -> str:
+    """The run that most of the way between two pins is made of. `before` is the point before
+    each on the shortest ways from the one; `at` the other."""
+    named = {
+        frozenset((int(a), int(b))): name
+        for (a, b), name in zip(network.segments, network.labels, strict=False)
+    }
+    found: list[str] = []
+    while (point := int(before[at])) >= 0:
+        found.append(named.get(frozenset((point, at)), ""))
+        at = point
+    names = [name for name in found if name]
     return f"run “{max(set(names), key=names.count)}” is " if names else "the chain is "
