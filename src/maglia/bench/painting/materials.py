@@ -24,7 +24,7 @@ _METALS = {
     "titanium": ("#3d4044", "#8b8f94", "#d5d9dc"),
     "niobium": ("#3b3a44", "#7c7a8c", "#c9c6dc"),
     "pewter": ("#4a4c4a", "#9b9e9a", "#dfe2dd"),
-    "gunmetal": ("#15181a", "#43494d", "#99a3a8"),
+    "gunmetal": ("#14171a", "#565f65", "#b4bfc5"),
     "thread": ("#151515", "#303030", "#5e5e5e"),
     "leather": ("#24170f", "#563a26", "#8a6448"),
     "rubber": ("#1a1a1a", "#3a3a3a", "#6c6c6c"),

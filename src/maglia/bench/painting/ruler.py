@@ -42,7 +42,7 @@ def paint_ruler(painter: QPainter, ruler: Ruler, unit: LengthUnit, theme: Theme)
     _paint_ticks(painter, ruler, next(wide, steps[-1]), unit, theme)
     painter.setPen(theme.colour("quiet"))
     corner = QRectF(ruler.width - 40, 0, 34, RULER_HEIGHT)
-    painter.fillRect(corner, theme.colour("paper"))
+    painter.fillRect(corner.adjusted(0, 0, 0, -1), theme.colour("paper"))
     flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
     painter.drawText(corner, flags, unit)
 
