@@ -2,33 +2,31 @@
 over the present one, Enter goes back to it. Nothing is lost by looking.
 """
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QListWidget, QListWidgetItem
 
+from maglia.bench.panel import Panel
 from maglia.bench.session import Session
 
 SHOWN = 400
 
 
-class HistoryStrip(QWidget):
-    """Signals `compared(Piece)`: lay that state as a ghost · `closed()`."""
+class HistoryStrip(Panel):
+    """Signals `compared(Piece)`: lay that state as a ghost."""
 
     compared = Signal(object)
-    closed = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.list = QListWidget()
         self.list.setFlow(QListView.Flow.LeftToRight)
         self.list.setWrapping(False)
         self.list.setFixedHeight(44)
         self.list.setSpacing(3)
         self.list.setAccessibleName("History")
-        self.list.installEventFilter(self)
+        self.watch(self.list)
         self.hint = QLabel("← → walk · Space compare · Enter go back there · Esc leave")
         self.hint.setObjectName("quiet")
         row = QHBoxLayout(self)
@@ -63,17 +61,8 @@ class HistoryStrip(QWidget):
         self.session.step(self.chosen() - self.session.now, far=True)
         self.leave()
 
-    def leave(self) -> None:
-        self.hide()
-        self.closed.emit()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
+    def takes(self, watched: QObject, event: QKeyEvent) -> bool:
+        if event.key() != Qt.Key.Key_Space:
             return False
-        if event.key() == Qt.Key.Key_Escape:
-            self.leave()
-        elif event.key() == Qt.Key.Key_Space:
-            self.compared.emit(self.session.states[self.chosen()].piece)
-        else:
-            return False
+        self.compared.emit(self.session.states[self.chosen()].piece)
         return True

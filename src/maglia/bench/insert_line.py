@@ -6,12 +6,13 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
-from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QObject, QRectF, QSize, Qt
+from PySide6.QtGui import QIcon, QKeyEvent, QPainter
+from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
 from maglia.bench.offers import Offer, offers, replacements
 from maglia.bench.painting import parts as draw
+from maglia.bench.panel import Panel, drawn_icon
 from maglia.bench.run_offers import run_offers
 from maglia.bench.session import Session
 from maglia.bench.settings import Settings
@@ -33,10 +34,8 @@ Offered = tuple[str, str, Callable[[], object]]
 """An action of the window: words, keys, and what it does."""
 
 
-class InsertLine(QWidget):
-    """Signal `closed()` when it goes. `actions` gives the window's actions that fit a text."""
-
-    closed = Signal()
+class InsertLine(Panel):
+    """`actions` gives the window's actions that fit a text."""
 
     def __init__(
         self, session: Session, actions: Callable[[str], list[Offered]], settings: Settings
@@ -60,10 +59,8 @@ class InsertLine(QWidget):
         column.setSpacing(6)
         for widget in (self.line, self.list, self.hint):
             column.addWidget(widget)
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.line.textChanged.connect(self.refresh)
-        self.line.installEventFilter(self)
+        self.watch(self.line)
         self.list.itemClicked.connect(lambda _: self.take())
 
     def open(self, text: str = "", *, replacing: str | None = None) -> None:
@@ -151,17 +148,9 @@ class InsertLine(QWidget):
         if 0 <= row < len(self.found) and self.found[row]():
             self.leave()
 
-    def leave(self) -> None:
-        self.hide()
-        self.closed.emit()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
-            return False
+    def takes(self, watched: QObject, event: QKeyEvent) -> bool:
         key = event.key()
-        if key == Qt.Key.Key_Escape:
-            self.leave()
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.take()
         elif key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             by = 1 if key == Qt.Key.Key_Down else -1
@@ -172,17 +161,8 @@ class InsertLine(QWidget):
 
     def _icon(self, thing: object) -> QIcon:
         """The part drawn to fit its place in the list."""
-        ratio = self.devicePixelRatioF()
-        picture = QPixmap(ICON * ratio)
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._draw(painter, thing, QRectF(2, 2, ICON.width() - 4, ICON.height() - 4))
-        painter.end()
-        icon = QIcon(picture)
-        icon.addPixmap(picture, QIcon.Mode.Selected)  # its own colours, chosen or not
-        return icon
+        box = QRectF(2, 2, ICON.width() - 4, ICON.height() - 4)
+        return drawn_icon(ICON, self.devicePixelRatioF(), lambda p: self._draw(p, thing, box))
 
     def _draw(self, painter: QPainter, thing: object, room: QRectF) -> None:
         if thing is None:

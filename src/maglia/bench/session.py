@@ -67,7 +67,7 @@ class Session(QObject):
         self.unit: LengthUnit = "mm"
         self.findings: Findings | None = None
         self.number = 0
-        self._answer = Answer()
+        self._answer = Answer(self)
         self._answer.found.connect(self._on_found)
         self._answer.solved.connect(self._on_solved)
         self._answer.failed.connect(self._on_failed)

@@ -5,7 +5,7 @@ import time
 from contextlib import suppress
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QApplication
 
 from maglia.bench.keeper import Keeper, kept_work
@@ -44,7 +44,7 @@ def run_window(wishes: Wishes) -> int:
     settings = Settings(settings_path() if wishes.shot is None else None)
     theme = THEMES[wishes.theme or settings["theme"] or _desktop_theme(app)]
     apply_theme(app, theme)
-    session = Session(demo_tray())
+    session = Session(demo_tray(), app)
     open_first(session, wishes, settings)
     session.unit = settings["unit"]
     keeper = Keeper(session, kept_work_path()) if wishes.shot is None else None
@@ -90,6 +90,8 @@ def _shoot(app: QApplication, window: Window, path: Path) -> int:
     app.processEvents()
     saved = window.grab().save(str(path))
     window.session.finish()
+    window.deleteLater()  # here, not whenever and in whatever thread Python collects it
+    app.sendPostedEvents(window, QEvent.Type.DeferredDelete)
     if not saved:
         raise DomainError(f"{path} cannot be written; choose another place")
     return 0

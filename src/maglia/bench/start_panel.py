@@ -4,8 +4,8 @@ Skeletons first, then the pieces of the demo collection; arrows choose, Enter st
 an empty bench. No dialog: it lies where the form and the rule will be.
 """
 
-from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPainterPath, QPen, QPixmap
+from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -15,9 +15,9 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
+from maglia.bench.panel import Panel, drawn_icon
 from maglia.bench.session import Session
 from maglia.bench.theme import Theme
 from maglia.core.measures import Length, parse_length
@@ -33,18 +33,15 @@ ICON = QSize(84, 64)
 EMPTY = "empty"
 
 
-class StartPanel(QWidget):
-    """Signals `chosen(Piece)` to begin with · `demo_wanted(str)` · `closed()`."""
+class StartPanel(Panel):
+    """Signals `chosen(Piece)` to begin with · `demo_wanted(str)`."""
 
     chosen = Signal(object)
     demo_wanted = Signal(str)
-    closed = Signal()
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.list = QListWidget()
         self.list.setViewMode(QListView.ViewMode.IconMode)
         self.list.setIconSize(ICON)
@@ -76,7 +73,7 @@ class StartPanel(QWidget):
             grid.addWidget(label, 0, k)
             grid.setColumnStretch(k, 1)
             grid.addWidget(field, 1, k)
-            field.installEventFilter(self)
+            self.watch(field)
         title = QLabel("What will it be?")
         title.setObjectName("pieceName")
         hint = QLabel(
@@ -92,7 +89,7 @@ class StartPanel(QWidget):
         column.addLayout(grid)
         column.addWidget(self.said)
         column.addWidget(hint)
-        self.list.installEventFilter(self)
+        self.watch(self.list)
         self.list.currentRowChanged.connect(self.on_row)
         self.list.itemDoubleClicked.connect(lambda _: self.start())
         for widget in (self.length, self.count):
@@ -169,16 +166,8 @@ class StartPanel(QWidget):
             raise DomainError(f"“{text}” is no number of {self.counts.text()[9:]}")
         return Asked(wearer, length, int(text) if text else None)
 
-    def leave(self) -> None:
-        self.hide()
-        self.closed.emit()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
-            return False
-        if event.key() == Qt.Key.Key_Escape:
-            self.leave()
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+    def takes(self, watched: QObject, event: QKeyEvent) -> bool:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.start()
         elif watched is self.list and event.text().isdigit() and self.count.isEnabled():
             self.count.setText(event.text())
@@ -190,18 +179,12 @@ class StartPanel(QWidget):
 
     def _icon(self, what: str, *, finished: bool = False) -> QIcon:
         """A drawing of the idea in a few lines and dots."""
-        ratio = self.devicePixelRatioF()
-        picture = QPixmap(ICON * ratio)
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.translate(ICON.width() / 2, 6)
-        draw_idea(painter, what, self.theme, finished=finished)
-        painter.end()
-        icon = QIcon(picture)
-        icon.addPixmap(picture, QIcon.Mode.Selected)
-        return icon
+
+        def draw(painter: QPainter) -> None:
+            painter.translate(ICON.width() / 2, 6)
+            draw_idea(painter, what, self.theme, finished=finished)
+
+        return drawn_icon(ICON, self.devicePixelRatioF(), draw)
 
 
 def idea_of(piece: Piece) -> str:

@@ -27,6 +27,7 @@ from maglia.bench.banner import Banner
 from maglia.bench.form_view import FormView
 from maglia.bench.keeper import Keeper, Kept
 from maglia.bench.letters import Letters
+from maglia.bench.panel import Panel
 from maglia.bench.rule_view import RuleView
 from maglia.bench.session import Session
 from maglia.bench.settings import Settings
@@ -41,7 +42,8 @@ if TYPE_CHECKING:
     from maglia.bench.start_panel import StartPanel
     from maglia.core.checks import Check
 
-    Panel = TypeVar("Panel", StartPanel, HistoryStrip, InsertLine)
+
+Opened = TypeVar("Opened", bound=Panel)
 
 
 class Window(QMainWindow):
@@ -66,6 +68,7 @@ class Window(QMainWindow):
     ) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        session.setParent(self)
         self.settings, self.keeper = settings or Settings(), keeper
         self.form = FormView(session, theme)
         self.rule = RuleView(session, theme)
@@ -118,7 +121,7 @@ class Window(QMainWindow):
         panel = InsertLine(self.session, self._offered_actions, self.settings)
         return self._opened_below(panel)
 
-    def _opened_below(self, panel: Panel, stretch: int = 0) -> Panel:
+    def _opened_below(self, panel: Opened, stretch: int = 0) -> Opened:
         column = self.left.layout()
         assert isinstance(column, QVBoxLayout)
         panel.hide()
