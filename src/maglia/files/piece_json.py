@@ -38,6 +38,7 @@ def piece_from(data: bytes | str) -> Piece:
         raise DomainError("the file is empty; nothing was loaded")
     try:
         values = json.loads(data, parse_constant=_no_number)
+        json.dumps(values, ensure_ascii=False).encode()  # half characters could not be saved again
     except (ValueError, RecursionError) as error:  # bad JSON, bad UTF-8, nested without end
         raise DomainError(f"this is not a whole JSON file ({error}); nothing was loaded") from None
     if not isinstance(values, dict) or values.get("format") != "maglia-piece":
