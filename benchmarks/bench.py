@@ -15,19 +15,20 @@ from collections.abc import Callable
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-import maglia.bench  # noqa: F401, I001  # before Qt, see there
+import maglia.app  # noqa: F401, I001  # before Qt, see there
 from msgspec.structs import replace
 from PySide6.QtCore import QEventLoop, Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from maglia.bench.session import Session
-from maglia.bench.theme import THEMES, apply_theme, load_fonts
-from maglia.bench.window import Window
-from maglia.core.edit import Edited, Spot, put, set_count
-from maglia.core.piece import ChainItem, Piece
-from maglia.core.rearrange import replaced_everywhere
+from maglia.app.session.session import Session
+from maglia.app.theme import THEMES, apply_theme, load_fonts
+from maglia.app.shell import Window
+from maglia.core.edits.edit import put, set_count
+from maglia.core.edits.spots import Edited, Spot
+from maglia.core.piece.piece import ChainItem, Piece
+from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.demo import demo_path, demo_tray
 from maglia.memory import settle
 
@@ -41,7 +42,7 @@ OURS = """
 import time; began = time.perf_counter()
 import maglia.cli
 maglia.cli.settle()
-from maglia.bench.start import Session, Window, THEMES, apply_theme, load_fonts, demo_tray
+from maglia.app.start import Session, Window, THEMES, apply_theme, load_fonts, demo_tray
 from maglia.demo import demo_path
 from PySide6.QtWidgets import QApplication
 app = QApplication([]); load_fonts(); apply_theme(app, THEMES["felt"])

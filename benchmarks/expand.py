@@ -6,14 +6,11 @@ Run: PYTHONPATH=src python benchmarks/expand.py
 import statistics
 import time
 
-from maglia.core.assembly import Member
-from maglia.core.count import counts, rings, wire_needs
-from maglia.core.cutting import cut_list
-from maglia.core.expand import expand
-from maglia.core.lengths import closed_length_mm, run_lengths
-from maglia.core.mass import balance
-from maglia.core.parts import Bead, Chain, Pin, Ring
-from maglia.core.piece import (
+from maglia.core.assembly.assembly import Member
+from maglia.core.assembly.expand import expand
+from maglia.core.parts.parts import Bead, Chain, Pin, Ring
+from maglia.core.parts.units import Dangle
+from maglia.core.piece.piece import (
     ChainItem,
     Closure,
     Form,
@@ -24,7 +21,10 @@ from maglia.core.piece import (
     Run,
     UnitItem,
 )
-from maglia.core.units import Dangle
+from maglia.core.sheets.count import counts, rings, wire_needs
+from maglia.core.sheets.cutting import cut_list
+from maglia.core.sheets.lengths import closed_length_mm, run_lengths
+from maglia.core.sheets.mass import balance
 from maglia.memory import settle
 
 REPEATS = 15

@@ -9,12 +9,13 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from maglia.core.edit import Spot, count_at, set_count
+from maglia.core.edits.edit import set_count
+from maglia.core.edits.spots import Spot, count_at
 from maglia.core.fit.look import Trials
 from maglia.core.fit.regrade import regraded
-from maglia.core.fit.solve import solve, with_fit
-from maglia.core.fit.words import read_fit
-from maglia.core.piece import Piece
+from maglia.core.fit.solve import solve
+from maglia.core.fit.wishes import read_fit, with_fit
+from maglia.core.piece.piece import Piece
 from maglia.demo import demo_path, demo_wearers
 from maglia.files.piece_json import read_piece
 from maglia.memory import settle

@@ -12,14 +12,15 @@ import numpy as np
 from msgspec.structs import replace
 from scipy.optimize import minimize
 
-from maglia.core.assembly import Assembly
-from maglia.core.edit import CENTRE, Spot, count_at, set_count
-from maglia.core.expand import expand
+from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.expand import expand
+from maglia.core.edits.edit import set_count
+from maglia.core.edits.spots import CENTRE, Spot, count_at
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.network import Network
 from maglia.core.hang.solve import solve
-from maglia.core.parts import Chain, Charm, Ring
-from maglia.core.piece import (
+from maglia.core.parts.parts import Chain, Charm, Ring
+from maglia.core.piece.piece import (
     ChainItem,
     Closure,
     DropRow,

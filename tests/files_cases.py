@@ -30,7 +30,14 @@ CASES = {
     "truncated": (json.dumps(GOOD)[:-9], "not a whole JSON"),
     "another format": ('{"format": "else"}', "not a piece"),
     "a list": ("[]", "not a piece"),
-    "newer": (changed(version=2), "version 2"),
+    "newer": (changed(version=3), "it is of version 3, and this program knows versions 1 to 2"),
+    "version nought": (changed(version=0), "version 0"),
+    "a version of words": (changed(version="1"), "version 1"),
+    "no version of a list": (changed(version=[1]), "version [1]"),
+    "stock of version 1 that is none": (part_with(stock_mm=["long"]), "its stock is no list"),
+    "stock in version 2": (
+        changed(version=2, parts=[{**GOOD["parts"][0], "stock": 3}]), "“stock” is not a field",
+    ),
     "no version": (json.dumps({"format": "maglia-piece"}), "version None"),
     "deep": ('{"a":' * 5000 + "1" + "}" * 5000, "not a whole JSON"),
     "deep repeat": (

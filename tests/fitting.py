@@ -1,10 +1,13 @@
 """What the tests of fits share: parts of round sizes, small pieces, and a piece solved."""
 
+import math
+
 from msgspec.structs import replace
+from scipy.optimize import brentq
 
 from maglia.core.fit.solve import solve
-from maglia.core.parts import Bead, Chain, Charm
-from maglia.core.piece import DropRow, Form, Place, Run, Wearer
+from maglia.core.parts.parts import Bead, Chain, Charm
+from maglia.core.piece.piece import DropRow, Form, Place, Run, Wearer
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
 from workshop import PARTS, chain, piece, rings, unit
@@ -37,3 +40,17 @@ def tiers(*links, rows=()):
         end = Place(run="T1", item=1, at=1)
         runs.append(Run(name=f"T{k}", centre=chain(count), items=(rings(),), end=end))
     return replace(piece(*runs, rows=rows, wearer=Wearer(neck_mm=350)), form=Form(kind="bust"))
+
+
+def catenary_length_mm(chord_mm, sag_mm):
+    """Length of a chain between two points of equal height, `chord_mm` apart, that hangs
+    `sag_mm` below them. With half chord w: sag = a (cosh(w/a) − 1), length = 2 a sinh(w/a)."""
+    half = chord_mm / 2
+    u = brentq(lambda v: (math.cosh(v) - 1) / v - sag_mm / half, 1e-9, 60.0)
+    return 2 * half / u * math.sinh(u)
+
+
+def catenary_sag_mm(chord_mm, length_mm):
+    """Sag of a chain of `length_mm` between two points of equal height."""
+    u = brentq(lambda v: math.sinh(v) / v - length_mm / chord_mm, 1e-9, 60.0)
+    return chord_mm / 2 / u * (math.cosh(u) - 1)

@@ -7,10 +7,10 @@ from click.testing import CliRunner
 from msgspec.structs import replace
 from PySide6.QtGui import QImage
 
-from maglia.bench.theme import THEMES
+from maglia.app.theme import THEMES
 from maglia.cli import main
 from maglia.core.hang.calibrate import plain_fall_mm
-from maglia.core.piece import Form
+from maglia.core.piece.piece import Form
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece, write_piece
 

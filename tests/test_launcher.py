@@ -19,6 +19,8 @@ def launcher(tmp_path):
     module.STAMP, module.PYTHON = module.VENV / "complete.json", module.VENV / "bin" / "python"
     module.PINS = tmp_path / "requirements.txt"
     module.PINS.write_text("numpy==2.4.6\n")
+    module.TEST_PINS = tmp_path / "requirements-test.txt"
+    module.TEST_PINS.write_text("pytest==9.2.0\n")
     return module
 
 
@@ -28,13 +30,13 @@ def finish(launcher):
     launcher.PYTHON.write_text("")
     (launcher.VENV / "lib" / "numpy").mkdir(parents=True)
     (launcher.VENV / "lib" / "numpy" / "core.py").write_text("x = 1\n")
-    stamp = {"pins": launcher.PINS.read_text(), "files": launcher.fingerprint()}
+    stamp = {"pins": [launcher.PINS.read_text()], "files": launcher.fingerprint()}
     launcher.STAMP.write_text(json.dumps(stamp))
 
 
 def test_a_whole_environment_is_used(launcher):
     finish(launcher)
-    assert launcher.environment_fault() is None
+    assert launcher.environment_fault([launcher.PINS]) is None
 
 
 @pytest.mark.parametrize(
@@ -52,11 +54,27 @@ def test_a_whole_environment_is_used(launcher):
 def test_what_is_wrong_with_an_environment_is_noticed(launcher, harm, said):
     finish(launcher)
     harm(launcher)
-    assert said in launcher.environment_fault()
+    assert said in launcher.environment_fault([launcher.PINS])
+
+
+def test_what_only_tests_need_is_added_when_they_run(launcher, monkeypatch):
+    finish(launcher)
+    both = [launcher.PINS, launcher.TEST_PINS]
+    assert launcher.environment_fault([launcher.PINS]) is None
+    assert launcher.environment_fault(both) == "what tests it is not there yet"
+    ran = []
+    done = launcher.subprocess.CompletedProcess([], 0)
+    monkeypatch.setattr(
+        launcher.subprocess, "run", lambda command, **_: ran.append(command) or done
+    )
+    launcher.build_environment("for a test", both)
+    assert [command[2] for command in ran] == ["pip"]  # what is there stays
+    assert launcher.environment_fault(both) is None
+    assert launcher.environment_fault([launcher.PINS]) is None  # and still runs
 
 
 def test_there_is_none_yet(launcher):
-    assert launcher.environment_fault() == "there is none yet"
+    assert launcher.environment_fault([launcher.PINS]) == "there is none yet"
 
 
 def test_compiled_files_do_not_count(launcher):
@@ -64,7 +82,7 @@ def test_compiled_files_do_not_count(launcher):
     cache = launcher.VENV / "lib" / "numpy" / "__pycache__"
     cache.mkdir()
     (cache / "core.cpython-311.pyc").write_bytes(b"x")
-    assert launcher.environment_fault() is None
+    assert launcher.environment_fault([launcher.PINS]) is None
 
 
 def test_missing_libraries_are_named_in_one_line_to_run(launcher, monkeypatch, capsys):
@@ -88,7 +106,8 @@ def test_which_commands_open_a_window(launcher, arguments, opens):
 
 
 def test_every_requirement_is_pinned_exactly_and_names_no_host():
-    lines = (LAUNCHER.parent / "requirements.txt").read_text().splitlines()
+    lists = ("requirements.txt", "requirements-test.txt")
+    lines = [line for name in lists for line in (LAUNCHER.parent / name).read_text().splitlines()]
     pins = [line for line in lines if line and not line.startswith("#")]
     assert all(line.count("==") == 1 and "/" not in line for line in pins)
     assert len({line.split("==")[0].lower() for line in pins}) == len(pins)

@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from maglia.core.measures import format_length
-from maglia.core.parts import Ring
-from maglia.core.piece import Closure, Piece, RingItem, Run, Wearer
+from maglia.core.parts.parts import Ring
+from maglia.core.piece.piece import Closure, Piece, RingItem, Run, Wearer
 from maglia.core.report import as_json, as_text, evaluate
+from maglia.core.values.measures import format_length
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
 
@@ -116,7 +116,7 @@ def test_a_bracelet_for_the_wrong_wrist(wrist, codes):
 
 
 def test_an_accepted_check_stays_away():
-    from maglia.core.piece import Accepted
+    from maglia.core.piece.piece import Accepted
 
     made = demo("hedge-bracelet")
     made = replace(made, wearer=replace(made.wearer, wrist_mm=130.0))

@@ -1,7 +1,8 @@
 """Small parts and pieces for tests; every size is round, so that sums can be done in the head."""
 
-from maglia.core.parts import Bead, Chain, Charm, Clasp, Connector, Hole, Pin, Ring, Wire
-from maglia.core.piece import (
+from maglia.core.parts.parts import Bead, Chain, Charm, Clasp, Connector, Hole, Pin, Ring, Wire
+from maglia.core.parts.units import BeadLink, Dangle, Loop
+from maglia.core.piece.piece import (
     ChainItem,
     Closure,
     Form,
@@ -11,7 +12,6 @@ from maglia.core.piece import (
     Run,
     UnitItem,
 )
-from maglia.core.units import BeadLink, Dangle, Loop
 
 CHAIN = Chain(id="chain", name="Chain 3", pitches_mm=(3.0,), inner_width_mm=2.0, wire_mm=0.8)
 RING = Ring(id="ring", name="Ring 4", wire_mm=0.8, inner_mm=4.0)
@@ -84,3 +84,14 @@ def strand(centre=None, *items, **more):
 def drop(name, at, *items, item=0, lies="paired", port=None, side=None):
     place = Place(run="Strand", item=item, at=at, port=port, side=side)
     return Run(name=name, kind="drop", lies=lies, start=place, items=items)
+
+
+def ports_of(assembly, member):
+    """Every port a joint may use on a member."""
+    thing = assembly.thing(member)
+    if member.links:
+        return set(range(1, member.links + 1))
+    if isinstance(thing, Connector):
+        return {hole.name for hole in thing.holes}
+    by_kind = {BeadLink: {"a", "b", "mid"}, Clasp: {"eye", "bite"}, Ring: {"ring"}}
+    return next((p for kind, p in by_kind.items() if isinstance(thing, kind)), {"loop"})

@@ -13,11 +13,11 @@ from typing import TYPE_CHECKING
 import click
 
 from maglia import __version__
-from maglia.core.record import DomainError
+from maglia.core.values.record import DomainError
 from maglia.memory import settle
 
 if TYPE_CHECKING:
-    from maglia.core.piece import Piece
+    from maglia.core.piece.piece import Piece
 
 
 class _Commands(click.Group):
@@ -70,8 +70,11 @@ def demo(
 def open_file(
     file: Path | None, shot: Path | None, size: str, room: str, theme: str | None
 ) -> None:
-    """Open a piece FILE in the window, or the last one."""
-    _open_window(file, shot, size, room, theme)
+    """Open a piece FILE (or a demo piece by name) in the window, or the last one."""
+    from maglia.demo import demo_named
+
+    demo = demo_named(file) if file else None
+    _open_window(demo or file, shot, size, room, theme, demo=demo is not None)
 
 
 def _open_window(
@@ -88,7 +91,7 @@ def _open_window(
     except ValueError:
         raise DomainError(f"--size {size}: write width x height, such as 1280x800") from None
     settle()
-    from maglia.bench.start import Wishes, run_window
+    from maglia.app.start import Wishes, run_window
 
     wishes = Wishes(path, demo, shot, (width, height), room, theme)
     sys.exit(run_window(wishes))
@@ -99,11 +102,10 @@ def _open_window(
 @click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/report.md).")
 @click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm", show_default=True)
 def report(file: Path, as_data: bool, unit: str) -> None:
-    """Measure, count, hang and check the piece in FILE."""
-    from maglia.core.expand import expand
-    from maglia.files.piece_json import read_piece
+    """Measure, count, hang and check the piece in FILE (a file or a demo piece)."""
+    from maglia.core.assembly.expand import expand
 
-    piece = read_piece(file)
+    piece = _piece(file)
     try:
         expand(piece)  # what cannot be built is said before the numerics are even loaded
         from maglia.core.report import as_json, as_text, evaluate
@@ -129,19 +131,19 @@ def fit(
     file: Path, wishes: tuple[str, ...], out: Path | None, as_data: bool, unit: str, listing: bool
 ) -> None:
     """Solve the fits of the piece in FILE (a file or a demo piece), and any further WISH."""
-    from maglia.core.fit import words
+    from maglia.core.fit.wishes import FORMS, read_fit, with_fit
 
     if listing:
-        click.echo("\n".join(f"{form:<30} {what}" for form, what in words.EXAMPLES))
+        click.echo("\n".join(f"{form:<30} {what}" for form, what in FORMS))
         return
     from maglia.core.fit.look import Trials
-    from maglia.core.fit.solve import differences, solve, with_fit
+    from maglia.core.fit.solve import differences, solve
     from maglia.core.fit.text import fitted_json, fitted_lines
     from maglia.files.piece_json import write_piece
 
     given = piece = _piece(file)
     for wish in wishes:
-        piece = with_fit(piece, words.read_fit(wish, piece, unit))  # type: ignore[arg-type]
+        piece = with_fit(piece, read_fit(wish, piece, unit))  # type: ignore[arg-type]
     solved = solve(piece, Trials(progress=_progress("hung")))
     if out is not None:
         write_piece(solved.piece, out)
@@ -176,12 +178,11 @@ def regrade(file: Path, wearers: Path | None, out: Path | None) -> None:
 
 def _piece(file: Path) -> "Piece":
     """The piece in a file, or the demo piece of that name."""
-    from maglia.demo import demo_names, demo_path
+    from maglia.demo import demo_named
     from maglia.files.piece_json import read_piece
 
     settle()
-    known = not file.exists() and str(file) in demo_names()
-    return read_piece(demo_path(str(file)) if known else file)
+    return read_piece(demo_named(file) or file)
 
 
 def _progress(verb: str) -> Callable[[int], None]:
@@ -228,7 +229,7 @@ def network(file: Path, out: Path | None, as_data: bool) -> None:
 def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
     """Fit the bust to your own: closed lengths of plain chains and how far they fell."""
     from maglia.core.hang.calibrate import Measured, calibrated
-    from maglia.core.piece import Form
+    from maglia.core.piece.piece import Form
 
     try:
         pairs = [tuple(float(part) for part in chain.split(":")) for chain in chains]

@@ -3,10 +3,12 @@
 import pytest
 from msgspec.structs import replace
 
-from maglia.core.edit import set_count, spot_of
-from maglia.core.piece import Accepted, PartItem, Place, Run, StrungItem, TiedRows
+from maglia.core.assembly.expand import expand
+from maglia.core.edits.edit import set_count
+from maglia.core.edits.spots import spot_of
+from maglia.core.parts.units import Loop
+from maglia.core.piece.piece import Accepted, PartItem, Place, Run, StrungItem, TiedRows
 from maglia.core.report import evaluate
-from maglia.core.units import Loop
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
 from workshop import (
@@ -32,7 +34,7 @@ def checks(made):
     return {check.code: check for check in evaluate(made).checks}
 
 
-def with_part(new):
+def with_thing(new):
     return tuple(new if part.id == new.id else part for part in PARTS)
 
 
@@ -50,7 +52,7 @@ def test_no_link_on_the_fold_and_its_repair():
     assert check.severity == "stop"
     assert "40 links is even" in check.message
     repair = check.repairs[0]
-    mended = set_count(made, spot_of(made, repair.run, repair.item), repair.count).piece
+    mended = set_count(made, spot_of(expand(made), repair.run, repair.item), repair.count).piece
     assert "no-link-on-fold" not in checks(mended)
 
 
@@ -114,12 +116,12 @@ def test_the_middle_drop_may_keep_the_line_of_the_row(links, found):
 
 
 def test_unknown_sizes_are_named():
-    made = piece(strand(chain(41), rings()), parts=with_part(replace(CHAIN, pitches_mm=None)))
+    made = piece(strand(chain(41), rings()), parts=with_thing(replace(CHAIN, pitches_mm=None)))
     found = evaluate(made)
     assert found.closed_length_mm is None
     check = next(c for c in found.checks if c.code == "size-unknown")
     assert "pitch of “Chain 3”" in check.message
-    light = with_part(replace(CLASP, mass_g=None))
+    light = with_thing(replace(CLASP, mass_g=None))
     assert "mass-unknown" in checks(piece(strand(chain(41), rings()), parts=light))
 
 

@@ -15,17 +15,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from maglia.core.assembly import ports_of
-from maglia.core.count import counts
-from maglia.core.expand import expand
-from maglia.core.piece import Place, Way, Wearer
-from maglia.core.record import DomainError
+from maglia.core.assembly.expand import expand
+from maglia.core.piece.piece import Place, Way, Wearer
 from maglia.core.report import evaluate
-from maglia.core.symmetry import differences
-from maglia.core.wear import as_worn, mirrored
+from maglia.core.sheets.count import counts
+from maglia.core.sheets.symmetry import differences
+from maglia.core.sheets.wear import as_worn
+from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
-from workshop import chain, drop, piece, rings, strand, unit
+from workshop import chain, drop, piece, ports_of, rings, strand, unit
 
 CLOSE = 9 + 5  # lobster and its catch
 TURN = math.pi * (55 + 6)
@@ -143,24 +142,6 @@ def test_every_joint_of_the_demo_joins_ports_that_exist(name):
     for joint in assembly.joints:
         for index, port in ((joint.a, joint.port_a), (joint.b, joint.port_b)):
             assert port in ports_of(assembly, assembly.members[index]) or port in ("lobe", "foot")
-
-
-@pytest.mark.parametrize("name", demo_names())
-def test_mirroring_twice_is_the_identity(name):
-    made = demo(name)
-    assert mirrored(mirrored(made)) == made
-
-
-def test_the_second_earring_mirrors_the_first():
-    first = evaluate(demo("trapdoor-earrings"))
-    second = evaluate(mirrored(demo("trapdoor-earrings")))
-    for run in ("Long", "Short"):
-        tips = [
-            next(f.hung.points_of(m.id)[-1] for m in f.assembly.members
-                 if m.run == run and m.kind == "dangle")
-            for f in (first, second)
-        ]  # fmt: skip
-        assert tips[0] == pytest.approx(tips[1] * (-1, 1), abs=1e-3)
 
 
 def test_differences_of_the_sides_are_named():

@@ -8,14 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fitting import MORE, demo, fitted, row, tiers
-from maglia.core.edit import Spot, put, set_count
+from fitting import MORE, catenary_length_mm, catenary_sag_mm, demo, fitted, row, tiers
+from maglia.core.edits.edit import put, set_count
+from maglia.core.edits.spots import Spot
 from maglia.core.fit.lever import lever_at, mirror_true
 from maglia.core.fit.look import Trials
-from maglia.core.fit.nested import longer_mm
-from maglia.core.fit.sag import catenary_length_mm, catenary_sag_mm
 from maglia.core.fit.solve import measured, solve
-from maglia.core.piece import (
+from maglia.core.piece.piece import (
     DropRow,
     PartItem,
     Place,
@@ -26,8 +25,7 @@ from maglia.core.piece import (
     SwagRow,
     Wearer,
 )
-from maglia.core.record import DomainError
-from maglia.core.wishes import (
+from maglia.core.piece.wishes import (
     ClearFit,
     FlatFit,
     HemFit,
@@ -41,6 +39,7 @@ from maglia.core.wishes import (
     SagFit,
     TiersFit,
 )
+from maglia.core.values.record import DomainError
 from maglia.files.piece_json import piece_from, piece_text
 from workshop import chain, drop, piece, rings, strand, unit
 
@@ -151,7 +150,6 @@ def test_tiers_and_their_hem_agree_in_the_end():
 
 
 def test_nested_strands_leave_the_wished_air():
-    assert longer_mm(10.0) == pytest.approx(10 * math.pi)
     of = demo("box-office-pearls")
     wish = NestedFit(name="n", strands=("Upper", "Middle", "Lower"), clear_mm=6)
     found, fit = fitted(of, wish)

@@ -8,23 +8,23 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from fitting import fitted, row
+from maglia.core.assembly.rows import drop_numbers
 from maglia.core.fit.flat import Rings, allowed_between, unflatness, with_rings
 from maglia.core.fit.hem import Foot, line_fall
 from maglia.core.fit.look import Trials
 from maglia.core.fit.placement import measured as placed
-from maglia.core.piece import (
+from maglia.core.piece.piece import (
     Form,
     TiedRows,
 )
-from maglia.core.record import DomainError
-from maglia.core.rows import drop_numbers
-from maglia.core.wishes import (
+from maglia.core.piece.wishes import (
     FlatFit,
     HemFit,
     HemPoint,
     PlacesFit,
     Quantity,
 )
+from maglia.core.values.record import DomainError
 from workshop import chain, piece, rings, strand, unit
 
 # --- 4 placement ----------------------------------------------------------------------------------

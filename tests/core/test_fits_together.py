@@ -8,19 +8,17 @@ from msgspec.structs import replace
 
 from fitting import demo, fitted, row, tiers
 from maglia.cli import main
-from maglia.core.edit import Spot, quantity_at, spot_at
+from maglia.core.edits.spots import Spot, quantity_at, spot_at
 from maglia.core.fit.found import Residual
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.regrade import regraded
-from maglia.core.fit.solve import conflicts, differences, solve, standing, with_fit
-from maglia.core.fit.words import EXAMPLES, is_wish, read_fit, written
+from maglia.core.fit.solve import conflicts, differences, solve, standing
+from maglia.core.fit.wishes import FORMS, is_wish, read_fit, with_fit, written
 from maglia.core.hang.solve import Cancelled
-from maglia.core.piece import (
+from maglia.core.piece.piece import (
     Wearer,
 )
-from maglia.core.record import DomainError
-from maglia.core.report import as_json, evaluate
-from maglia.core.wishes import (
+from maglia.core.piece.wishes import (
     ClearFit,
     FlatFit,
     HemFit,
@@ -35,6 +33,8 @@ from maglia.core.wishes import (
     SagFit,
     TiersFit,
 )
+from maglia.core.report import as_json, evaluate
+from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_wearers
 from maglia.files.piece_json import piece_from, piece_text, read_piece
 from workshop import CHAIN, chain, piece, strand
@@ -225,7 +225,7 @@ def test_wishes_that_cannot_be_read_say_why(name, text, told):
 
 
 def test_every_example_names_a_form_that_is_read():
-    for form, _ in EXAMPLES:
+    for form, _ in FORMS:
         assert is_wish(form)
 
 

@@ -8,15 +8,16 @@ import pytest
 from msgspec.structs import replace
 from scipy.optimize import brentq
 
-from maglia.core.edit import CENTRE, Spot, count_at, set_count
-from maglia.core.expand import expand
+from maglia.core.assembly.expand import expand
+from maglia.core.edits.edit import set_count
+from maglia.core.edits.spots import CENTRE, Spot, count_at
 from maglia.core.hang.calibrate import Measured, calibrated, plain_fall_mm
 from maglia.core.hang.forms import form_body, outside
 from maglia.core.hang.hung import hang
-from maglia.core.parts import Chain, Ring
-from maglia.core.piece import ChainItem, Closure, Form, Piece, Run, TiedRows, Wearer
-from maglia.core.record import DomainError
+from maglia.core.parts.parts import Chain, Ring
+from maglia.core.piece.piece import ChainItem, Closure, Form, Piece, Run, TiedRows, Wearer
 from maglia.core.report import evaluate
+from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
 from workshop import chain, drop, piece, rings, strand, unit

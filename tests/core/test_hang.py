@@ -15,8 +15,8 @@ from maglia.core.hang.forms import Waist
 from maglia.core.hang.network import Network
 from maglia.core.hang.rigid import rigid_points
 from maglia.core.hang.solve import Cancelled, solve
-from maglia.core.parts import Chain
-from maglia.core.piece import Closure
+from maglia.core.parts.parts import Chain
+from maglia.core.piece.piece import Closure
 from maglia.core.report import evaluate
 from maglia.files.network_json import read_network
 from workshop import chain, drop, piece, rings, strand, unit

@@ -1,17 +1,16 @@
-"""Measures as people write them. Gauges against the printed tables of ASTM B258 and BS 3737."""
+"""Measures as people write them, alone and within a text."""
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from maglia.core.measures import (
+from maglia.core.values.measures import (
     Length,
     Links,
     MeasureError,
+    amount_at,
     format_length,
-    format_wire,
     parse_length,
-    parse_wire,
 )
 
 
@@ -75,18 +74,29 @@ def test_shown_lengths():
 
 
 @pytest.mark.parametrize(
-    ("text", "mm"),
-    [("18 AWG", 1.024), ("20awg", 0.812), ("AWG 24", 0.511), ("20 SWG", 0.914), ("0.8", 0.8)],
-)
-def test_wire_sizes(text, mm):
-    assert parse_wire(text) == pytest.approx(mm, abs=6e-4)
+    ("text", "value", "kind", "rest"),
+    [
+        ("45,5 x", 45.5, "plain", " x"), ("25, 30", 25.0, "plain", ", 30"),
+        ("16½ in wide", 419.1, "length", " wide"), ("1 3/4 in", 44.45, "length", ""),
+        ("3/4 cm", 7.5, "length", ""), ("½", 0.5, "plain", ""), ("12 rose", 12.0, "plain", " rose"),
+        ("=120/2-3", 57.0, "plain", ""), ("=10 mm + 1 cm at 3", 20.0, "length", " at 3"),
+        ("9 links of", 9.0, "links", " of"), ("10 % of", 10.0, "per cent", " of"),
+        ("-12", -12.0, "plain", ""), ("−3 mm", -3.0, "length", ""), ("0:5", 0.0, "plain", ":5"),
+    ],
+)  # fmt: skip
+def test_quantities_within_a_text(text, value, kind, rest):
+    amount, end = amount_at(text)
+    assert amount.value == pytest.approx(value)
+    assert (amount.kind, text[end:]) == (kind, rest)
 
 
-def test_a_gauge_always_names_its_system():
-    with pytest.raises(MeasureError, match="20 AWG or 20 SWG"):
-        parse_wire("20 ga")
-    with pytest.raises(MeasureError, match="no such SWG"):
-        parse_wire("17 SWG")
-    assert format_wire(0.812, "AWG") == "20 AWG"
-    assert format_wire(0.87, "AWG") == "0.87 mm (near 19 AWG)"
-    assert format_wire(0.914, "SWG") == "20 SWG"
+def test_what_is_no_quantity_or_not_whole_is_said():
+    assert amount_at("rose 4") is None
+    with pytest.raises(MeasureError, match="missing"):
+        amount_at("=3+")
+    for text, said in (("2.5", "no whole"), ("4 cm", "no whole"), ("0", "no whole")):
+        with pytest.raises(MeasureError, match=said):
+            _ = amount_at(text)[0].whole
+    with pytest.raises(MeasureError, match="no length"):
+        amount_at("3 links")[0].mm("mm")
+    assert amount_at("2")[0].mm("in") == pytest.approx(50.8)

@@ -5,19 +5,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from maglia.core.edit import CENTRE, WHOLE, Spot, delete, insert_after, put
-from maglia.core.expand import expand
-from maglia.core.lengths import closed_length_mm
-from maglia.core.piece import (
-    ConnectorItem,
-    Piece,
-    Place,
-    RepeatItem,
-    Run,
-    SwagRow,
-    Way,
-)
-from maglia.core.rearrange import (
+from maglia.core.assembly.expand import expand
+from maglia.core.edits.edit import delete, insert_after, put
+from maglia.core.edits.rearrange import (
     Clip,
     copied,
     duplicated,
@@ -30,8 +20,19 @@ from maglia.core.rearrange import (
     run_copied,
     split,
 )
-from maglia.core.record import DomainError
-from maglia.core.wishes import LengthFit, Quantity, RingsFit
+from maglia.core.edits.spots import CENTRE, WHOLE, Spot
+from maglia.core.piece.piece import (
+    ConnectorItem,
+    Piece,
+    Place,
+    RepeatItem,
+    Run,
+    SwagRow,
+    Way,
+)
+from maglia.core.piece.wishes import LengthFit, Quantity, RingsFit
+from maglia.core.sheets.lengths import closed_length_mm
+from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
 from workshop import CHAIN, DANGLE, RING, SMALL, chain, drop, piece, rings, strand, unit

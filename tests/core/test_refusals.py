@@ -8,16 +8,19 @@ import pytest
 from msgspec.structs import replace
 
 from fitting import MORE, demo, row, tiers
+from maglia.core.assembly.expand import expand
 from maglia.core.checks import all_checks
-from maglia.core.edit import WHOLE, Spot, add_run, count_at
-from maglia.core.expand import expand
+from maglia.core.edits.edit import add_owner
+from maglia.core.edits.rearrange import freed_or_mirrored, moved, replaced_everywhere, reversed_
+from maglia.core.edits.spots import WHOLE, Spot, count_at
 from maglia.core.fit.look import Trials
 from maglia.core.fit.pull import fall_pulled, gap_pulled
 from maglia.core.fit.solve import solve
-from maglia.core.fit.words import read_fit
+from maglia.core.fit.wishes import read_fit
 from maglia.core.hang.bodies import body_from
 from maglia.core.hang.calibrate import Measured, calibrated
-from maglia.core.piece import (
+from maglia.core.parts.units import Tassel
+from maglia.core.piece.piece import (
     ConnectorItem,
     Form,
     PartItem,
@@ -28,11 +31,7 @@ from maglia.core.piece import (
     StrungItem,
     SwagRow,
 )
-from maglia.core.rearrange import freed_or_mirrored, moved, replaced_everywhere, reversed_
-from maglia.core.record import DomainError
-from maglia.core.report import evaluate
-from maglia.core.units import Tassel
-from maglia.core.wishes import (
+from maglia.core.piece.wishes import (
     ClearFit,
     FlatFit,
     HemFit,
@@ -45,6 +44,8 @@ from maglia.core.wishes import (
     SagFit,
     TiersFit,
 )
+from maglia.core.report import evaluate
+from maglia.core.values.record import DomainError
 from workshop import CHAIN, CHARM, LINK, PARTS, RING, chain, drop, piece, rings, strand, unit
 
 ON_OVAL = strand(ConnectorItem(part="oval", hole_in="left", hole_out="right"))
@@ -124,7 +125,7 @@ def test_edits_that_cannot_be_made(edit, said):
 def test_what_was_refused_has_changed_nothing():
     before = piece(strand(), drop("D", 3, rings()))
     with pytest.raises(DomainError):
-        expand(add_run(before, hung("E", Place(run="Gone"))).piece)
+        expand(add_owner(before, hung("E", Place(run="Gone"))).piece)
     assert expand(before).members == expand(piece(strand(), drop("D", 3, rings()))).members
 
 
@@ -164,7 +165,11 @@ def test_fits_that_cannot_be_solved_say_why_and_change_nothing(made, fit, said):
 @pytest.mark.parametrize(
     ("name", "text", "said"),
     [
-        ("gallery-tiers", "fall of Tier 2 30 links", "counted in links; write a length"),
+        (
+            "gallery-tiers",
+            "fall of Tier 2 30 links",
+            "“30 links” in “fall of Tier 2 30 links” is no length",
+        ),
         (
             "gallery-tiers",
             "every 2.5, 9 of Fringe",

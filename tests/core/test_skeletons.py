@@ -4,12 +4,12 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.fit.solve import solve
-from maglia.core.parts import Clasp
-from maglia.core.piece import Wearer
-from maglia.core.record import DomainError
+from maglia.core.parts.parts import Clasp
+from maglia.core.piece.piece import Wearer
 from maglia.core.report import evaluate
-from maglia.core.skeleton_kit import Asked
-from maglia.core.skeletons import SKELETONS, started
+from maglia.core.values.record import DomainError
+from maglia.core.workshop.skeleton_kit import Asked
+from maglia.core.workshop.skeletons import SKELETONS, started
 from maglia.demo import demo_tray
 from maglia.files.piece_json import piece_from, piece_text
 

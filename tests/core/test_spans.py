@@ -5,14 +5,14 @@ import math
 
 import pytest
 
-from maglia.core.assembly import member_name, ports_of
-from maglia.core.cutting import links_needed
-from maglia.core.expand import expand
-from maglia.core.piece import Closure, ConnectorItem, DropRow, Place, RepeatItem, Run
-from maglia.core.record import DomainError
+from maglia.core.assembly.assembly import member_name
+from maglia.core.assembly.expand import expand
+from maglia.core.assembly.rows import even_places
+from maglia.core.piece.piece import Closure, ConnectorItem, DropRow, Place, RepeatItem, Run
 from maglia.core.report import as_json, evaluate
-from maglia.core.rows import even_places
-from workshop import CLOSED, chain, drop, piece, rings, strand, unit
+from maglia.core.sheets.cutting import links_needed
+from maglia.core.values.record import DomainError
+from workshop import CLOSED, chain, drop, piece, ports_of, rings, strand, unit
 
 
 def report(made):

@@ -4,14 +4,10 @@ import math
 
 import pytest
 
-from maglia.core.assembly import link_from_fold
-from maglia.core.count import counts, thread_mm, unit_counts, wire_needs
-from maglia.core.count import rings as ring_counts
-from maglia.core.cutting import cutting_plan, links_in
-from maglia.core.expand import expand
-from maglia.core.lengths import run_lengths, thickness_mm
-from maglia.core.mass import balance
-from maglia.core.parts import (
+from maglia.core.assembly.assembly import link_from_fold
+from maglia.core.assembly.expand import expand
+from maglia.core.assembly.rows import written_out
+from maglia.core.parts.parts import (
     Chain,
     End,
     Ring,
@@ -20,7 +16,16 @@ from maglia.core.parts import (
     link_mass_g,
     part_mass_g,
 )
-from maglia.core.piece import (
+from maglia.core.parts.units import (
+    BeadLink,
+    Cluster,
+    Dangle,
+    Loop,
+    Tassel,
+    tassel_thread_mm,
+    unit_span_mm,
+)
+from maglia.core.piece.piece import (
     Closure,
     ConnectorItem,
     DropRow,
@@ -33,17 +38,12 @@ from maglia.core.piece import (
     SwagRow,
     TiedRows,
 )
-from maglia.core.record import DomainError
-from maglia.core.rows import written_out
-from maglia.core.units import (
-    BeadLink,
-    Cluster,
-    Dangle,
-    Loop,
-    Tassel,
-    tassel_thread_mm,
-    unit_span_mm,
-)
+from maglia.core.sheets.count import counts, thread_mm, unit_counts, wire_needs
+from maglia.core.sheets.count import rings as ring_counts
+from maglia.core.sheets.cutting import cutting_plan, links_in
+from maglia.core.sheets.lengths import run_lengths, thickness_mm
+from maglia.core.sheets.mass import balance
+from maglia.core.values.record import DomainError
 from workshop import BEAD, CLOSED, PARTS, UNITS, chain, drop, piece, rings, strand, unit
 
 CRIMP = End(id="crimp", name="Crimp", adds_mm=4.0, loop_mm=2.0, mass_g=0.1)
@@ -136,7 +136,7 @@ def test_rows_of_drops_can_be_overruled_one_by_one():
         overrides=(Override(number=1, side="left"), Override(number=2, items=(unit("dangle"),))),
     )  # fmt: skip
     made = rich(strand(chain(21)), rows=(row,))
-    assert [(r.name, r.lies) for r in written_out(made)[1:]] == [
+    assert [(r.name, r.lies) for r, _ in written_out(made)[1:]] == [
         ("Row 0", "fold"), ("Row 1 right", "free"), ("Row 2", "paired"),
     ]  # fmt: skip
     assert count_of(made)["dangle"] == 4
@@ -271,25 +271,17 @@ def test_long_short_chain(links, first, mm):
     assert links_in(long_short, 13.0) == 3
 
 
-def test_cutting_from_lengths_in_stock():
-    stock = Chain(
-        id="chain",
-        name="C",
-        pitches_mm=(3.0,),
-        inner_width_mm=2,
-        wire_mm=0.8,
-        stock_mm=(99.0, 63.0),
-    )
-    parts = tuple(stock if p.id == "chain" else p for p in PARTS)
-    made = piece(strand(chain(19), rings(), chain(11)), parts=parts)
-    plan = cutting_plan(expand(made))[0]
+def test_cutting_from_lengths_on_the_bench():
+    made = piece(strand(chain(19), rings(), chain(11)))
+    lots = {"chain": (99.0, 63.0)}
+    plan = cutting_plan(expand(made), lots)[0]
     # 21 links take the 19 and lose one, one is left over; 33 take 11 + 11 with two lost, nine left
     assert [(b.stock_links, b.pieces, b.sacrificed, b.offcut_links) for b in plan.bars] == [
         (21, (19,), 1, 1), (33, (11, 11), 2, 9),
     ]  # fmt: skip
     assert plan.missing == ()
-    long = piece(strand(chain(34)), parts=parts)
-    assert cutting_plan(expand(long))[0].missing == (34,)
+    assert cutting_plan(expand(piece(strand(chain(34)))), lots)[0].missing == (34,)
+    assert cutting_plan(expand(made), {})[0].bars == ()
 
 
 def test_rings_left_closed_never_meet():

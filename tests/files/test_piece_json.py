@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from files_cases import CASES, GOOD
 from maglia.cli import main
-from maglia.core.piece import DropRow, RepeatItem
-from maglia.core.record import DomainError
+from maglia.core.piece.piece import DropRow, RepeatItem
 from maglia.core.report import as_json, evaluate
+from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
 from maglia.files import piece_json
 from maglia.files.piece_json import piece_from, piece_text, read_piece, write_piece

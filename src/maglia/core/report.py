@@ -3,26 +3,26 @@
 from collections.abc import Callable
 from typing import Any
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.expand import expand
 from maglia.core.checks import Check, all_checks
-from maglia.core.count import Counted, Rings, WireNeed, counts, rings, wire_needs
-from maglia.core.cutting import ChainPlan, Cut, cut_list, cutting_plan
-from maglia.core.expand import expand
 from maglia.core.fit.found import Standing
 from maglia.core.fit.look import Look
 from maglia.core.fit.solve import standing
-from maglia.core.fit.solve import words as fit_words
 from maglia.core.fit.text import figures, residual_words
+from maglia.core.fit.wishes import words as fit_words
 from maglia.core.hang.flat import Flat, lies_flat
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.readings import Readings, readings
-from maglia.core.lengths import RunLength, closed_length_mm, run_lengths, worn_lengths_mm
-from maglia.core.mass import Balance, balance
-from maglia.core.measures import LengthUnit, format_length
-from maglia.core.piece import Piece
-from maglia.core.record import Value
-from maglia.core.symmetry import differences
-from maglia.core.wear import OnBody, Worn, on_body, ways_worn
+from maglia.core.piece.piece import Piece
+from maglia.core.sheets.count import Counted, Rings, WireNeed, copies_of, counts, rings, wire_needs
+from maglia.core.sheets.cutting import ChainPlan, Cut, Lots, cut_list, cutting_plan
+from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths, worn_lengths_mm
+from maglia.core.sheets.mass import Balance, balance
+from maglia.core.sheets.symmetry import differences
+from maglia.core.sheets.wear import OnBody, Worn, on_body, ways_worn
+from maglia.core.values.measures import LengthUnit, format_length
+from maglia.core.values.record import Value
 
 
 class Findings(Value, frozen=True):
@@ -52,9 +52,11 @@ def evaluate(
     piece: Piece,
     cancelled: Callable[[], bool] = lambda: False,
     before: Findings | None = None,
+    lots: Lots | None = None,
 ) -> Findings:
     """Expand, measure, count, hang and check one piece; `before` are the findings of an earlier
-    state of it, from which the hang goes on. Raises DomainError if the piece cannot be built."""
+    state of it, from which the hang goes on; `lots` the lengths on the bench. Raises DomainError if
+    the piece cannot be built."""
     assembly = expand(piece)
     known = (before.assembly, before.hung) if before and before.hung else None
     hung = hang(assembly, cancelled, known)
@@ -67,8 +69,8 @@ def evaluate(
         counts=counts(assembly),
         rings=rings(assembly),
         wire=wire_needs(assembly),
-        cuts=cut_list(assembly, 2 if piece.pair else 1),
-        cutting=cutting_plan(assembly, 2 if piece.pair else 1),
+        cuts=cut_list(assembly, copies_of(piece)),
+        cutting=cutting_plan(assembly, lots or {}, copies_of(piece)),
         balance=balance(assembly),
         differences=differences(assembly),
         on_body=on_body(assembly),

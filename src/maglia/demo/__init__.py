@@ -7,9 +7,9 @@ from pathlib import Path
 
 import msgspec
 
-from maglia.core.piece import Wearer
-from maglia.core.record import DomainError
-from maglia.core.tray import Tray
+from maglia.core.piece.piece import Wearer
+from maglia.core.values.record import DomainError
+from maglia.core.workshop.tray import Tray
 
 PIECES = Path(__file__).parent / "pieces"
 FIRST = "lamplighters-collar"
@@ -27,6 +27,12 @@ def demo_path(name: str | None = None) -> Path:
     if chosen not in demo_names():
         raise DomainError(f"there is no demo piece “{chosen}”; there are {', '.join(demo_names())}")
     return PIECES / f"{chosen}.json"
+
+
+def demo_named(file: Path) -> Path | None:
+    """The demo piece that is meant by a name; None for the path of a file that is there."""
+    known = not file.exists() and str(file) in demo_names()
+    return demo_path(str(file)) if known else None
 
 
 def demo_tray() -> Tray:

@@ -9,7 +9,7 @@ import numpy as np
 from maglia.core.hang.bodies import body_from
 from maglia.core.hang.network import Network, Weights
 from maglia.core.hang.solve import Solution
-from maglia.core.record import DomainError
+from maglia.core.values.record import DomainError
 
 
 def read_network(path: Path) -> Network:

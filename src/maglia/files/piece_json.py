@@ -10,16 +10,31 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec import field
 
-from maglia.core.piece import Piece
-from maglia.core.record import DomainError, Record
+from maglia.core.piece.piece import Piece
+from maglia.core.values.record import DomainError, Record, Value
+from maglia.files.migrations import VERSION, migrated
 
 LARGEST_FILE = 20_000_000
-VERSION = 1
+
+
+class Opened(Value, frozen=True):
+    """What a file held: the piece, the version it was written in, and what it said of the bench:
+    per part, lengths in mm, or how many there are."""
+
+    piece: Piece
+    version: int = VERSION
+    stock: dict[str, list[float]] = field(default_factory=dict)
 
 
 def read_piece(path: Path) -> Piece:
-    """The piece in a file. Raises DomainError naming the file, the place in it and the remedy."""
+    """The piece in a file; see `read_file`."""
+    return read_file(path).piece
+
+
+def read_file(path: Path) -> Opened:
+    """A piece file. Raises DomainError naming the file, the place in it and the remedy."""
     try:
         if path.stat().st_size > LARGEST_FILE:
             raise DomainError(f"{path.name} is larger than 20 MB: this is not a piece file")
@@ -27,13 +42,18 @@ def read_piece(path: Path) -> Piece:
     except OSError as error:
         raise DomainError(f"{path.name} cannot be read: {error.strerror}") from None
     try:
-        return piece_from(data)
+        return opened(data)
     except DomainError as fault:
         raise DomainError(f"{path.name}: {fault}") from None
 
 
 def piece_from(data: bytes | str) -> Piece:
-    """The piece in JSON text. Raises DomainError; nothing is half-loaded."""
+    """The piece in JSON text; see `opened`."""
+    return opened(data).piece
+
+
+def opened(data: bytes | str) -> Opened:
+    """A piece in JSON text of any version. Raises DomainError; nothing is half-loaded."""
     if not data.strip():
         raise DomainError("the file is empty; nothing was loaded")
     try:
@@ -43,16 +63,11 @@ def piece_from(data: bytes | str) -> Piece:
         raise DomainError(f"this is not a whole JSON file ({error}); nothing was loaded") from None
     if not isinstance(values, dict) or values.get("format") != "maglia-piece":
         raise DomainError('this is not a piece: it lacks "format": "maglia-piece"')
-    version = values.get("version")
-    if not isinstance(version, int) or version > VERSION:
-        raise DomainError(
-            f"it is of version {version}, and this program knows versions up to {VERSION}: "
-            "open it with a newer Maglia"
-        )
+    now, stock = migrated(values)
     try:
-        return msgspec.convert(values, Piece)
+        return Opened(msgspec.convert(now, Piece), values["version"], stock)
     except (msgspec.ValidationError, RecursionError) as error:
-        raise DomainError(f"{_words(str(error), values)}; nothing was loaded") from None
+        raise DomainError(f"{_words(str(error), now)}; nothing was loaded") from None
 
 
 def _no_number(text: str) -> float:
@@ -74,6 +89,22 @@ def _plain(value: Any) -> Any:
     fields = msgspec.structs.fields(value)
     changed = {f.name: now for f in fields if (now := getattr(value, f.name)) != f.default}
     return tag | {name: _plain(now) for name, now in changed.items()}
+
+
+def kept_beside(path: Path, version: int) -> Path:
+    """Where a file of an older version is kept before it is saved anew: NAME.v1.json."""
+    return path.with_name(f"{path.stem}.v{version}{path.suffix}")
+
+
+def keep_older(path: Path, version: int) -> Path:
+    """Keep a file of an older version beside itself, once. Raises DomainError if it cannot be."""
+    beside = kept_beside(path, version)
+    if not beside.exists():
+        try:
+            write_atomically(beside, path.read_text(encoding="utf-8"))
+        except (OSError, UnicodeDecodeError) as error:
+            raise DomainError(f"{path.name} could not be kept as {beside.name}: {error}") from None
+    return beside
 
 
 def write_piece(piece: Piece, path: Path) -> None:

@@ -8,9 +8,9 @@ from pathlib import Path
 import msgspec
 
 from maglia.core.fit.regrade import Graded
-from maglia.core.piece import Wearer
-from maglia.core.record import DomainError
+from maglia.core.piece.piece import Wearer
 from maglia.core.report import Findings
+from maglia.core.values.record import DomainError
 
 
 def cut_list_csv(found: Findings) -> str:

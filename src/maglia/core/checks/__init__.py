@@ -6,7 +6,7 @@ check names its ground: geometry is exact, trade custom is a default the maker m
 
 from collections.abc import Iterable
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly
 from maglia.core.checks import (
     body,
     catches,

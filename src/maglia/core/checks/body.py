@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly
 from maglia.core.checks.found import Check
-from maglia.core.wear import on_body
+from maglia.core.sheets.wear import on_body
 
 SNUG_MM = 3.0
 """Half an ease step: a fitted bracelet this far off is not mentioned."""

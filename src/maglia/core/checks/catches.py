@@ -6,10 +6,10 @@ lobster: catch inner ≥ 2 × jaw wire + 1 mm and catch wire ≤ gape · toggle:
 
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly, member_name
+from maglia.core.assembly.assembly import Assembly, member_name
 from maglia.core.checks.found import Check
-from maglia.core.lengths import member_width_mm
-from maglia.core.parts import Chain, Clasp, Ring
+from maglia.core.parts.parts import Chain, Clasp, Ring
+from maglia.core.sheets.lengths import member_width_mm
 
 
 def check(assembly: Assembly) -> Iterator[Check]:

@@ -10,12 +10,12 @@ import itertools
 from collections import defaultdict
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly, Path
+from maglia.core.assembly.assembly import Assembly, Path
 from maglia.core.checks.found import Check
-from maglia.core.lengths import member_width_mm
-from maglia.core.parts import Chain, chain_length_mm
-from maglia.core.record import Value
-from maglia.core.wishes import HemFit
+from maglia.core.parts.parts import Chain, chain_length_mm
+from maglia.core.piece.wishes import HemFit
+from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.values.record import Value
 
 ROOM_MM = 1.0
 STICKS_OUT_MM = 0.05
@@ -46,16 +46,17 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
         if path.kind == "drop" and path.length_mm is not None
     }
     found: dict[int, list[_Drop]] = defaultdict(list)
-    hemmed = tuple(f"{fit.row} " for fit in assembly.piece.fits if isinstance(fit, HemFit))
+    hemmed = {fit.row for fit in assembly.piece.fits if isinstance(fit, HemFit)}
     for joint in assembly.joints:
         host = assembly.members[joint.a]
         path = first.get(joint.b)
-        if joint.inline or path is None or host.kind != "chain":
+        chain = assembly.thing(host)
+        if joint.inline or path is None or not isinstance(chain, Chain):
             continue
-        at = chain_length_mm(assembly.thing(host), int(joint.port_a))
+        at = chain_length_mm(chain, int(joint.port_a))
         if at is not None:
             members = [assembly.members[i] for s in path.stations for i in s.members]
-            meant = path.run.startswith(hemmed) if hemmed else False
+            meant = assembly.origins[path.run].owner in hemmed
             width = max(member_width_mm(assembly, m) for m in members)
             found[host.id].append(
                 _Drop(path, at, path.length_mm or 0.0, width, members[-1].ref, meant)

@@ -2,21 +2,24 @@
 
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.kinds import count_of
+from maglia.core.assembly.rows import item_at
 from maglia.core.checks.found import Check, Repair
-from maglia.core.rows import item_at
+from maglia.core.piece.piece import ChainItem, RingItem
 
 
 def check(assembly: Assembly) -> Iterator[Check]:
-    by_name = {run.name: run for run in assembly.runs}
     for run in assembly.runs:
         for place in (run.start, run.end):
             if place is None or place.at != 0 or place.item != 0 or run.lies == "paired":
                 continue
-            host = by_name.get(place.run)
+            host = assembly.run_of.get(place.run)
             item = item_at(host, 0) if host else None
-            count = getattr(item, "links", getattr(item, "count", 1))
-            if host is not None and item is not None and count % 2 == 0:
+            if host is None or not isinstance(item, ChainItem | RingItem):
+                continue
+            count = count_of(item)
+            if count % 2 == 0:
                 yield _even(run.name, host.name, item.kind, count)
 
 

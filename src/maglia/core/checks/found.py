@@ -4,7 +4,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from maglia.core.record import Value
+from maglia.core.values.record import Value
 
 Severity = Literal["stop", "attention", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "attention", "note")
@@ -20,7 +20,8 @@ class Repair(Value, frozen=True):
 
 
 class Check(Value, frozen=True):
-    """One finding. `place` names run and part; `run`, `item`, `side` let a window go there."""
+    """One finding. `place` names run and part; `run` and `item` let a window go there; `thing` is
+    the part or unit that it is about, where it is about one."""
 
     code: str
     severity: Severity
@@ -30,6 +31,7 @@ class Check(Value, frozen=True):
     repairs: tuple[Repair, ...] = ()
     run: str | None = None
     item: int = 0
+    thing: str | None = None
 
     def times(self, count: int) -> "Check":
         if count == 1:

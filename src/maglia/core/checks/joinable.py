@@ -6,10 +6,10 @@ Wrapped loop to wrapped loop, closed ring to soldered link: nothing there opens.
 
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly, Member, Port, member_name
+from maglia.core.assembly.assembly import Assembly, Member, Port, member_name
 from maglia.core.checks.found import Check
-from maglia.core.parts import Chain, Clasp, EarFinding, End, Ring
-from maglia.core.units import BeadLink, Dangle, HookLink, Tassel, far_loop
+from maglia.core.parts.parts import Chain, Clasp, EarFinding, End, Ring
+from maglia.core.parts.units import BeadLink, Dangle, HookLink, Tassel, far_loop
 
 OPENS, MADE_AROUND, CLOSED = 2, 1, 0
 
@@ -78,6 +78,7 @@ def _crosswise(assembly: Assembly) -> Iterator[Check]:
                 code="loops-crosswise",
                 severity="attention",
                 place=unit.name,
+                thing=unit.id,
                 message="Its loops stand crosswise: in a row tied to others it twists.",
                 repair="turn its second loop parallel to the first",
                 run=member.run,

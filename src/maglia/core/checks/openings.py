@@ -4,10 +4,10 @@ wires through one opening together no wider than it."""
 from collections import defaultdict
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly, Joint, Member, Port, member_name
+from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
 from maglia.core.checks.found import Check
-from maglia.core.parts import Chain, Charm, Clasp, Connector, EarFinding, End, Ring, hole_of
-from maglia.core.units import BeadLink, Dangle, Tassel, far_loop, loop_inner_mm
+from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, EarFinding, End, Ring, hole_of
+from maglia.core.parts.units import BeadLink, Dangle, Tassel, far_loop, loop_inner_mm
 
 CLEARANCE_MM = 0.05
 

@@ -9,11 +9,11 @@ at F = σ π d³ / (32 R), R = (inner + wire) / 2; compared with ten times what 
 import math
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly, Member, Port, member_name
+from maglia.core.assembly.assembly import Assembly, Member, Port, member_name
 from maglia.core.checks.found import Check
 from maglia.core.hang.hung import Hung
-from maglia.core.parts import Chain, Charm, Clasp, Connector, EarFinding, Ring, Wire
-from maglia.core.units import BeadLink, Dangle, wire_mm_of
+from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, EarFinding, Ring, Wire
+from maglia.core.parts.units import BeadLink, Dangle, wire_mm_of
 
 CROWDED, FULL = 0.65, 0.9
 ASPECT = (2.5, 7.0)
@@ -35,13 +35,13 @@ _TEMPERS = ("soft", "half-hard", "hard")
 def check(assembly: Assembly, hung: Hung | None) -> Iterator[Check]:
     held: dict[int, float] = {}
     for joint in assembly.joints:
-        for ring, other, port in (
+        for own, other, port in (
             (joint.a, joint.b, joint.port_b),
             (joint.b, joint.a, joint.port_a),
         ):
-            if isinstance(assembly.thing(assembly.members[ring]), Ring):
+            if isinstance(assembly.thing(assembly.members[own]), Ring):
                 thick = thickness_at(assembly, assembly.members[other], port)
-                held[ring] = held.get(ring, 0.0) + thick
+                held[own] = held.get(own, 0.0) + thick
     shown: set[str] = set()
     for member in assembly.members:
         ring = assembly.thing(member)
@@ -104,6 +104,7 @@ def _aspect(member: Member, ring: Ring) -> Iterator[Check]:
         code="ring-aspect-ratio",
         severity="note",
         place=ring.name,
+        thing=ring.id,
         message=(
             f"Aspect ratio {aspect:.1f} is outside {ASPECT[0]:g} to {ASPECT[1]:g} for a plain "
             f"joining ring: {why}."

@@ -7,14 +7,15 @@ weight.
 """
 
 from collections.abc import Iterator
-from typing import Any
 
-from maglia.core.assembly import Assembly, Member, member_name
+from msgspec.structs import replace
+
+from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
-from maglia.core.mass import masses_g
-from maglia.core.parts import Bead, Pin, Wire
-from maglia.core.units import BeadLink, Dangle, loops_of, wire_mm_of
+from maglia.core.parts.parts import Bead, Pin, Wire
+from maglia.core.parts.units import BeadLink, Dangle, Thing, loops_of, wire_mm_of
+from maglia.core.sheets.mass import masses_g
 
 LOOPS_MM = (1.5, 3.0)
 GAUGES = ((4.0, 0.4, 0.5), (10.0, 0.5, 0.64), (float("inf"), 0.64, 0.8))
@@ -42,17 +43,18 @@ def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterat
     if wire_mm is None:
         return
     for bead in beads:
-        hole = getattr(bead, "hole_mm", None)
+        hole = _hole_mm(bead)
         if hole is not None and wire_mm > hole - CLEARANCE_MM:
-            yield _no_way(member, unit.name, bead, f"{wire_mm:.2f} mm wire", hole)
-    last = beads[-1]
-    head, hole = getattr(wire, "head_mm", None), getattr(last, "hole_mm", None)
-    stops = isinstance(unit, Dangle) and isinstance(wire, Pin) and wire.head == "head"
-    if stops and head is not None and hole is not None and head <= hole:
+            bare = _no_way(member, unit.name, bead, f"{wire_mm:.2f} mm wire", hole)
+            yield replace(bare, thing=unit.id)
+    last, head = beads[-1], _head_mm(wire)
+    hole = _hole_mm(last)
+    if isinstance(unit, Dangle) and head is not None and hole is not None and head <= hole:
         yield Check(
             code="slips-off",
             severity="stop",
             place=unit.name,
+            thing=unit.id,
             message=(
                 f"The head of {head:.1f} mm slips through the {hole:.1f} mm hole of “{last.name}”."
             ),
@@ -63,8 +65,17 @@ def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterat
     yield from _custom(member, unit, beads, wire, wire_mm)
 
 
+def _hole_mm(thing: Thing) -> float | None:
+    return thing.hole_mm if isinstance(thing, Bead) else None
+
+
+def _head_mm(wire: Thing | None) -> float | None:
+    """The head of a head pin, mm; None for what has none or of unknown size."""
+    return wire.head_mm if isinstance(wire, Pin) and wire.head == "head" else None
+
+
 def _custom(
-    member: Member, unit: BeadLink | Dangle, beads: list[Any], wire: Any, wire_mm: float
+    member: Member, unit: BeadLink | Dangle, beads: list[Thing], wire: Thing | None, wire_mm: float
 ) -> Iterator[Check]:
     width = max((b.width_mm or 0.0 for b in beads if isinstance(b, Bead)), default=0.0)
     low, high = next((a, b) for top, a, b in GAUGES if width <= top)
@@ -73,6 +84,7 @@ def _custom(
             code="wire-gauge",
             severity="note",
             place=unit.name,
+            thing=unit.id,
             message=(
                 f"Wire of {wire_mm:.2f} mm is unusual for beads of {width:.0f} mm: {low:g} to "
                 f"{high:g} mm is the custom."
@@ -87,6 +99,7 @@ def _custom(
                 code="loop-size",
                 severity="note",
                 place=unit.name,
+                thing=unit.id,
                 message=f"A loop of {loop.inner_mm:.1f} mm inside: 1.5 to 3 mm is the custom.",
                 repair="turn it smaller or larger, or keep it with a note",
                 run=member.run,
@@ -94,7 +107,7 @@ def _custom(
             )
 
 
-def _no_way(member: Member, where: str, bead: Any, what: str, hole: float) -> Check:
+def _no_way(member: Member, where: str, bead: Thing, what: str, hole: float) -> Check:
     return Check(
         code="does-not-pass-bead",
         severity="stop",
@@ -113,11 +126,11 @@ def _strung(assembly: Assembly, member: Member, mass: float | None) -> Iterator[
         through = item.strands * thread.wire_mm
         for ref in dict.fromkeys((*item.lead, *item.pattern, *item.tail)):
             bead = assembly.things[ref]
-            hole = getattr(bead, "hole_mm", None)
-            if isinstance(bead, Bead) and hole is not None and through > hole - CLEARANCE_MM:
+            hole = _hole_mm(bead)
+            if hole is not None and through > hole - CLEARANCE_MM:
                 passes = f"{item.strands} × {thread.wire_mm:.2f} mm of “{thread.name}”"
                 yield _no_way(member, member_name(member), bead, passes, hole)
-    load = getattr(thread, "breaking_load_g", None)
+    load = thread.breaking_load_g if isinstance(thread, Wire) else None
     if load is not None and mass is not None and load * item.strands < TIMES_ITS_WEIGHT * mass:
         yield Check(
             code="thread-too-weak",

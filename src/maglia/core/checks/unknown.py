@@ -1,12 +1,24 @@
 """Sizes that are not known, and what cannot be computed without them."""
 
 from collections.abc import Iterator
-from typing import Any
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly
 from maglia.core.checks.found import Check
-from maglia.core.mass import balance
-from maglia.core.parts import Bead, Chain, Charm, Clasp, EarFinding, End, Pin, Ring, Wire
+from maglia.core.parts.parts import (
+    Bead,
+    Chain,
+    Charm,
+    Clasp,
+    EarFinding,
+    End,
+    Part,
+    Pin,
+    Ring,
+    Wire,
+)
+from maglia.core.piece.needed import made_of
+from maglia.core.sheets.mass import balance
+from maglia.core.values.references import things_named
 
 NEEDED: tuple[tuple[type, str, str, str], ...] = (
     (Chain, "pitches_mm", "pitch", "the length of its runs"),
@@ -36,38 +48,24 @@ def check(assembly: Assembly) -> Iterator[Check]:
             code="mass-unknown",
             severity="note",
             place=thing.name,
+            thing=thing.id,
             message=f"The mass of “{thing.name}” is not known; it hangs as if almost weightless.",
             repair="weigh it, or give its sizes",
         )
 
 
-def _missing(part: Any, words: str, needed_for: str) -> Check:
+def _missing(part: Part, words: str, needed_for: str) -> Check:
     return Check(
         code="size-unknown",
         severity="stop",
         place=part.name,
+        thing=part.id,
         message=f"The {words} of “{part.name}” is not known, so {needed_for} cannot be computed.",
         repair=f"measure it and write the {words} into the tray",
     )
 
 
 def _used(assembly: Assembly) -> set[str]:
-    found: set[str] = set()
-    stack = list({m.ref for m in assembly.members})
-    for member in assembly.members:
-        if member.strung is not None:
-            item = member.strung
-            stack += {*item.lead, *item.pattern, *item.tail, *((item.end,) if item.end else ())}
-    while stack:
-        ref = stack.pop()
-        if ref in found:
-            continue
-        found.add(ref)
-        thing = assembly.things[ref]
-        for field in ("stack", "hangs"):
-            stack += getattr(thing, field, ())
-        for field in ("wire", "thread", "mid", "carrier", "ring"):
-            inner = getattr(thing, field, None)
-            if isinstance(inner, str):
-                stack.append(inner)
-    return found
+    refs = {m.ref for m in assembly.members}
+    refs |= things_named(tuple(m.strung for m in assembly.members if m.strung is not None))
+    return {thing.id for thing in made_of(refs, assembly.things)}

@@ -7,11 +7,12 @@ more than 5 % of the whole, tiers hang closer than 12 mm. Mechanics: a free bar 
 
 from collections.abc import Iterator
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly, member_name
 from maglia.core.checks.found import Check
 from maglia.core.hang.readings import Readings
-from maglia.core.mass import balance
-from maglia.core.parts import Clasp
+from maglia.core.parts.parts import Clasp
+from maglia.core.piece.piece import Piece
+from maglia.core.sheets.mass import balance
 
 EARRING_G, STRAND_G = 8.0, 150.0
 UNEVEN = 0.05
@@ -23,19 +24,21 @@ HOLDS = 3.0
 def check(assembly: Assembly, read: Readings) -> Iterator[Check]:
     yield from _heavy(assembly)
     yield from _uneven(assembly)
-    yield from _tilted(read)
+    yield from _tilted(assembly, read)
     yield from _tangling(assembly, read)
     yield from _magnet(assembly)
 
 
+def heaviest_g(piece: Piece) -> float:
+    """What a piece may weigh before it is said: its own limit, else the custom."""
+    return piece.heaviest_g or (EARRING_G if piece.sort == "earring" else STRAND_G)
+
+
 def _heavy(assembly: Assembly) -> Iterator[Check]:
-    total = balance(assembly).total_g
-    earring = assembly.piece.sort == "earring"
-    limit = EARRING_G if earring else STRAND_G
-    limit = assembly.piece.heaviest_g or limit
+    total, limit = balance(assembly).total_g, heaviest_g(assembly.piece)
     if total <= limit:
         return
-    what = "An earring" if earring else "A piece"
+    what = "An earring" if assembly.piece.sort == "earring" else "A piece"
     yield Check(
         code="heavy",
         severity="attention",
@@ -64,20 +67,21 @@ def _uneven(assembly: Assembly) -> Iterator[Check]:
     )
 
 
-def _tilted(read: Readings) -> Iterator[Check]:
-    for name, angle in read.tilts_deg.items():
-        held_on_both_sides = ", left," in name or ", right," in name
-        if abs(angle) <= LEVEL_DEG or held_on_both_sides:
+def _tilted(assembly: Assembly, read: Readings) -> Iterator[Check]:
+    """Of what stands left and right, each is held on both its sides by something else."""
+    for index, angle in read.tilt_of.items():
+        member = assembly.members[index]
+        if abs(angle) <= LEVEL_DEG or member.side in ("left", "right"):
             continue
-        heavier, run = "right" if angle > 0 else "left", name.split(",")[0]
+        heavier = "right" if angle > 0 else "left"
         yield Check(
             code="bar-tilts",
             severity="attention",
-            place=name,
+            place=member_name(member),
             message=f"It hangs about {abs(angle):.1f}° out of level, {heavier} side down.",
             repair=f"lighten what hangs on its {heavier}, or move it inward",
-            run=run,
-            item=1,
+            run=member.run,
+            item=member.item,
         )
 
 
@@ -107,6 +111,7 @@ def _magnet(assembly: Assembly) -> Iterator[Check]:
         code="magnet-too-weak",
         severity="stop",
         place=clasp.name,
+        thing=clasp.id,
         message=(
             f"It holds {clasp.holds_g:.0f} g; three times the {total:.0f} g that hang on it are "
             f"{HOLDS * total:.0f} g."

@@ -8,23 +8,25 @@ import itertools
 
 import numpy as np
 
-from maglia.core.assembly import Member
+from maglia.core.assembly.assembly import Member
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import Lever, lever_of
 from maglia.core.fit.look import Look, Trials
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import Target, Wish
 from maglia.core.hang.bodies import Floats
-from maglia.core.lengths import member_width_mm
-from maglia.core.measures import LengthUnit, plain_length
-from maglia.core.piece import Piece
-from maglia.core.record import DomainError
-from maglia.core.wishes import ClearFit
+from maglia.core.piece.piece import ChainItem, Piece, RepeatItem, RingItem
+from maglia.core.piece.wishes import ClearFit
+from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.values.measures import LengthUnit, plain_length
+from maglia.core.values.record import DomainError
 
-TURNED = ("chain", "rings", "repeat")
+TURNED = (ChainItem, RingItem, RepeatItem)
 LONGEST = 60
 SAMPLES = 9
 
 
-def words(fit: ClearFit, shown: LengthUnit = "mm") -> str:
+def words(fit: ClearFit, shown: LengthUnit) -> str:
     return f"{plain_length(fit.clear_mm, shown)} clear around “{fit.drop}”"
 
 
@@ -98,5 +100,26 @@ def solved(fit: ClearFit, piece: Piece, trials: Trials) -> Solution:
     )
 
 
-def targets(fit: ClearFit, piece: Piece) -> frozenset[str]:
-    return frozenset({_lever(fit, piece).words})
+def targets(fit: ClearFit, piece: Piece) -> frozenset[Target]:
+    return frozenset({_lever(fit, piece).target})
+
+
+def read(said: Said) -> ClearFit:
+    drops = [r.name for r in said.piece.runs if r.kind == "drop" and r.lies == "fold"]
+    if not said.names and len(drops) != 1:
+        raise DomainError(f"“{said.text}” does not name the drop: {', '.join(drops) or 'none'}")
+    drop = said.names[0] if said.names else drops[0]
+    return ClearFit(name=f"air around {drop}", drop=drop, clear_mm=said.length())
+
+
+WISH = Wish(
+    record=ClearFit,
+    begins=("clear",),
+    forms=(("clear 3 around NAME", "air on all sides of a drop in a frame"),),
+    read=read,
+    written=lambda fit: f"clear {fit.clear_mm:g} mm around {fit.drop}",
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+)

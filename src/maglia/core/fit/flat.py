@@ -10,14 +10,16 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from maglia.core.assembly.rows import between
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import RowCount, Target, Wish
 from maglia.core.hang.flat import OVERLAP_MM, PRESSED_GF, SLACK_MM, TILT_DEG, lies_flat
-from maglia.core.measures import LengthUnit
-from maglia.core.piece import Piece, TiedRows
-from maglia.core.record import DomainError, Value
-from maglia.core.rows import between
-from maglia.core.wishes import FlatFit
+from maglia.core.piece.piece import Piece, TiedRows
+from maglia.core.piece.wishes import FlatFit
+from maglia.core.values.measures import LengthUnit
+from maglia.core.values.record import DomainError, Value
 
 SIGNALS = {
     "slack": (SLACK_MM, "mm"),
@@ -31,7 +33,7 @@ MOST_LOOKS = 90
 STATES_FOLLOWED = 3
 
 
-def words(fit: FlatFit, shown: LengthUnit = "mm") -> str:
+def words(fit: FlatFit, shown: LengthUnit) -> str:
     return f"“{fit.row}” lies flat"
 
 
@@ -54,7 +56,7 @@ def unflatness(fit: FlatFit, look: Look) -> float:
 
 
 def row_of(piece: Piece, fit: FlatFit) -> TiedRows:
-    row = next((r for r in piece.rows if r.name == fit.row), None)
+    row = piece.owner(fit.row)
     if not isinstance(row, TiedRows):
         raise DomainError(f"fit “{fit.name}”: there are no tied rows “{fit.row}”")
     return row
@@ -78,7 +80,7 @@ def rings_of(row: TiedRows) -> Rings:
 def with_rings(piece: Piece, fit: FlatFit, rings: Rings) -> Piece:
     row = row_of(piece, fit)
     changed = replace(row, between=_brief(rings.between), hang=_brief(rings.hang) or row.hang)
-    return replace(piece, rows=tuple(changed if r is row else r for r in piece.rows))
+    return piece.replaced(row, changed)
 
 
 def _brief(values: tuple[int, ...]) -> tuple[int, ...]:
@@ -172,6 +174,24 @@ def solved(fit: FlatFit, piece: Piece, trials: Trials) -> Solution:
     return Solution(pieces[0], others=tuple(pieces[1:]), hindrance=reason)
 
 
-def targets(fit: FlatFit, piece: Piece) -> frozenset[str]:
+def targets(fit: FlatFit, piece: Piece) -> frozenset[Target]:
     row_of(piece, fit)
-    return frozenset({f"{fit.row}, rings"})
+    return frozenset({RowCount(fit.row, "rings")})
+
+
+def read(said: Said) -> FlatFit:
+    row = said.one(TiedRows, "tied rows")
+    return FlatFit(name=f"{row} flat", row=row)
+
+
+WISH = Wish(
+    record=FlatFit,
+    begins=("flat",),
+    forms=(("flat NAME", "rings between bead links and rows, so that they lie flat"),),
+    read=read,
+    written=lambda fit: f"flat {fit.row}",
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+)

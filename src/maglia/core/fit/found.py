@@ -2,11 +2,13 @@
 
 from typing import Literal
 
-from maglia.core.piece import Piece
-from maglia.core.record import Value
-from maglia.core.wishes import Fit
+from maglia.core.piece.piece import Piece
+from maglia.core.piece.wishes import Fit
+from maglia.core.values.record import Value
 
 EXACT = 1e-6
+"""What counts as nothing over, of rounding."""
+Bound = Literal["equal", "at least", "at most"]
 
 
 class Residual(Value, frozen=True):
@@ -19,8 +21,10 @@ class Residual(Value, frozen=True):
     wished: float
     got: float
     allowed: float
-    bound: Literal["equal", "at least", "at most"] = "equal"
+    bound: Bound = "equal"
     unit: str = "mm"
+    run: str = ""
+    """The run it is read off, where it is read off one."""
 
     @property
     def off(self) -> float:

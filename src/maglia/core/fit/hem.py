@@ -10,18 +10,20 @@ import math
 import numpy as np
 from msgspec.structs import replace
 
+from maglia.core.assembly.rows import drop_numbers
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import Lever, first_chain
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.placement import row_of, with_row
 from maglia.core.fit.reach import Aim, reached
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import RowCount, Target, Wish
 from maglia.core.hang.hung import path_points
-from maglia.core.measures import LengthUnit, plain_length
-from maglia.core.parts import Chain, chain_length_mm
-from maglia.core.piece import DropRow, Piece, catalogue
-from maglia.core.record import DomainError, Value
-from maglia.core.rows import drop_numbers
-from maglia.core.wishes import HemFit
+from maglia.core.parts.parts import Chain, chain_length_mm
+from maglia.core.piece.piece import DropRow, Piece, catalogue
+from maglia.core.piece.wishes import HemFit, HemPoint, Line
+from maglia.core.values.measures import LengthUnit, plain_length
+from maglia.core.values.record import DomainError, Value
 
 
 class Foot(Value, frozen=True):
@@ -32,7 +34,7 @@ class Foot(Value, frozen=True):
     begins: float
 
 
-def words(fit: HemFit, shown: LengthUnit = "mm") -> str:
+def words(fit: HemFit, shown: LengthUnit) -> str:
     rise = f", outermost {plain_length(fit.rise_mm, shown)} higher" if fit.rise_mm else ""
     foot = "" if fit.foot_mm is None else f", innermost foot at {plain_length(fit.foot_mm, shown)}"
     line = {"vee": "in a V", "arc": "in an arc", "strand": "parallel to the strand"}
@@ -46,13 +48,11 @@ def feet(look: Look, row: DropRow) -> dict[int, Foot]:
         raise DomainError("a hem is read off the hang, and the piece does not hang")
     found = {}
     for k, path in enumerate(look.assembly.paths):
-        if not path.run.startswith(f"{row.name} ") or path.side == "left":
-            continue
-        ordinal = path.run.removeprefix(f"{row.name} ").split()[0]
-        if ordinal.isdigit():
-            line = path_points(look.assembly, look.hung, k)
-            top = look.hung.top
-            found[int(ordinal)] = Foot(
+        origin = look.assembly.origins[path.run]
+        left = path.side == "left" or origin.side == "left"
+        if origin.owner == row.name and origin.ordinal is not None and not left:
+            line, top = path_points(look.assembly, look.hung, k), look.hung.top
+            found[origin.ordinal] = Foot(
                 abs(float(line[-1, 0])), top - float(line[-1, -1]), top - float(line[0, -1])
             )
     return dict(sorted(found.items()))
@@ -142,7 +142,7 @@ def _lever(piece: Piece, row: DropRow, ordinal: int, count: int) -> Lever:
         return with_links(other, row.name, now)
 
     return Lever(
-        words=f"{row.name}, drop {ordinal}",
+        target=RowCount(row.name, "drop", ordinal),
         count=links_of(row, count)[ordinal],
         step=1,
         least=1,
@@ -173,15 +173,62 @@ def _no_links_left(fit: HemFit, look: Look) -> str:
     """Drops that would have to be shorter than one link."""
     row = row_of(look.piece, fit.row, fit.name)
     links = links_of(row, len(drop_numbers(row, look.piece)))
-    short = [
-        r.what.removeprefix("foot ")
-        for r in measured(fit, look)
-        if r.off > r.allowed and links[int(r.what.removeprefix("foot "))] == 1
-    ]
+    feet_of = zip(feet(look, row), measured(fit, look), strict=True)
+    short = [str(k) for k, r in feet_of if r.off > r.allowed and links[k] == 1]
     if not short:
         return ""
     return f"drop {', '.join(short)} of “{row.name}” is too long with a single link of chain"
 
 
-def targets(fit: HemFit, piece: Piece) -> frozenset[str]:
-    return frozenset({f"{fit.row}, links"})
+def targets(fit: HemFit, piece: Piece) -> frozenset[Target]:
+    return frozenset({RowCount(fit.row, "links")})
+
+
+_LINES: dict[str, Line] = {
+    "level": "level", "v": "vee", "vee": "vee", "arc": "arc", "strand": "strand",
+    "parallel": "strand", "drawn": "drawn",
+}  # fmt: skip
+
+
+def read(said: Said) -> HemFit:
+    row = said.one(DropRow, "a row of drops")
+    line: Line = next((_LINES[word] for word in said.words if word in _LINES), "level")
+    depth = said.after("at")
+    foot = depth[0] if depth else None
+    made = HemFit(name=f"hem of {row}", row=row, line=line, foot_mm=foot)
+    plain = said.lengths()
+    if line == "drawn":
+        if len(plain) < 4 or len(plain) % 2:
+            raise DomainError(f"“{said.text}”: draw it as out:below, such as drawn 0:0 20:5 40:12")
+        pairs = zip(plain[::2], plain[1::2], strict=True)
+        return replace(made, drawn=tuple(HemPoint(out_mm=a, below_mm=b) for a, b in pairs))
+    if line in ("vee", "arc") and not plain:
+        raise DomainError(f"“{said.text}” does not say how much higher the outermost drop ends")
+    return replace(made, rise_mm=plain[0] if plain else 0.0)
+
+
+def written(fit: HemFit) -> str:
+    line = {"vee": "V"}.get(fit.line, fit.line)
+    rise = f" {fit.rise_mm:g} mm" if fit.rise_mm else ""
+    points = "".join(f" {p.out_mm:g} mm:{p.below_mm:g} mm" for p in fit.drawn)
+    depth = "" if fit.foot_mm is None else f" at {fit.foot_mm:g} mm"
+    return f"hem of {fit.row} {line}{rise}{points}{depth}"
+
+
+WISH = Wish(
+    record=HemFit,
+    begins=("hem",),
+    forms=(
+        (
+            "hem of NAME V 12",
+            "feet level, V, arc, strand or drawn 0:0 20:5; “at 90” sets its depth",
+        ),
+    ),
+    read=read,
+    written=written,
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    accepts=(*_LINES, "rise"),
+)

@@ -4,16 +4,13 @@ A count that a fit had set is pinned; a row whose places, links or rings a fit h
 and the fit is locked. Nothing is lost: the residual goes on being shown.
 """
 
-from typing import Any
-
 from msgspec.structs import replace
 
-from maglia.core.edit import Spot, item_of, owner_of, quantity_at
-from maglia.core.fit.lever import where
+from maglia.core.edits.spots import Spot, item_of, quantity_at
 from maglia.core.fit.solve import fitted_counts
-from maglia.core.piece import ChainItem, DropRow, Item, Piece, TiedRows
-from maglia.core.record import DomainError
-from maglia.core.wishes import Fit, FlatFit, HemFit, PlacesFit
+from maglia.core.piece.piece import ChainItem, DropRow, Item, Owner, Piece, TiedRows
+from maglia.core.piece.wishes import Fit, FlatFit, HemFit, PlacesFit
+from maglia.core.values.record import DomainError
 
 
 def held(before: Piece, after: Piece, spot: Spot | None) -> Piece:
@@ -21,7 +18,7 @@ def held(before: Piece, after: Piece, spot: Spot | None) -> Piece:
     if not before.fits or before.fits != after.fits:
         return after
     set_by = fitted_counts(before)
-    if spot is not None and spot.path and where(spot) in set_by:
+    if spot is not None and spot.path and quantity_at(spot) in set_by:
         quantity = quantity_at(spot)
         one, other = _item(before, spot), _item(after, spot)
         if one is not None and other is not None and one != other:
@@ -44,17 +41,13 @@ def _item(piece: Piece, spot: Spot) -> Item | None:
 
 def _row_touched(fit: Fit, before: Piece, after: Piece) -> bool:
     """Whether an edit changed what a fit sets in a row."""
-    name = getattr(fit, "row", None)
-    if fit.locked or name is None:
+    if fit.locked or not isinstance(fit, PlacesFit | HemFit | FlatFit):
         return False
-    try:
-        one, other = owner_of(before, name), owner_of(after, name)
-    except DomainError:
-        return False
-    return bool(_set_of(fit, one) != _set_of(fit, other))
+    one, other = before.owner(fit.row), after.owner(fit.row)
+    return one is not None and other is not None and _set_of(fit, one) != _set_of(fit, other)
 
 
-def _set_of(fit: Fit, row: Any) -> Any:
+def _set_of(fit: Fit, row: Owner) -> object:
     if isinstance(fit, PlacesFit) and isinstance(row, DropRow):
         return row.rule, row.every, row.count, row.places
     if isinstance(fit, HemFit) and isinstance(row, DropRow):

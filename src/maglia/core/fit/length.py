@@ -4,21 +4,25 @@ Both sides stay equal, since a run across the fold is written once. Bracelets ar
 their own thickness, wraps and coils by their turns; a piece without a clasp must pass head or hand.
 """
 
-from maglia.core.fit.found import Residual, Solution
+from collections.abc import Callable
+
+from maglia.core.fit.found import Bound, Residual, Solution
 from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
-from maglia.core.lengths import closed_length_mm, run_lengths
-from maglia.core.measures import LengthUnit, plain_length
-from maglia.core.piece import Piece, TiedRows
-from maglia.core.record import DomainError
-from maglia.core.wear import OnBody, on_body, stretch_limit
-from maglia.core.wishes import LengthFit
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import Target, Wish
+from maglia.core.piece.piece import Piece, TiedRows, Wearer
+from maglia.core.piece.wishes import LengthFit
+from maglia.core.sheets.lengths import closed_length_mm, run_lengths
+from maglia.core.sheets.wear import OnBody, on_body, stretch_limit
+from maglia.core.values.measures import LengthUnit, plain_length
+from maglia.core.values.record import DomainError
 
 CLOSED = "closed length"
 
 
-def words(fit: LengthFit, shown: LengthUnit = "mm") -> str:
+def words(fit: LengthFit, shown: LengthUnit) -> str:
     what = f"“{fit.run}”" if fit.run else CLOSED
     if fit.to == "fall":
         return f"fall of {what} {plain_length(fit.mm or 0.0, shown)}"
@@ -35,17 +39,17 @@ def measured(fit: LengthFit, look: Look) -> tuple[Residual, ...]:
         fall = look.readings.falls_mm.get(run)
         if fall is None:
             raise DomainError("the piece does not hang, so no fall can be read")
-        return (Residual(f"fall of {run}", _mm(fit), fall, _allowed(fit, look.piece, run)),)
+        return (Residual(f"fall of {run}", _mm(fit), fall, _allowed(fit, look.piece), run=run),)
     has, wished, at_least = _has_and_needs(fit, look, run)
-    bound = "at least" if at_least else "equal"
+    bound: Bound = "at least" if at_least else "equal"
     what = CLOSED if fit.run is None else f"length of {run}"
-    allowed = 0.0 if at_least else _allowed(fit, look.piece, run)
-    return (Residual(what, wished, has, allowed, bound),)  # type: ignore[arg-type]
+    allowed = 0.0 if at_least else _allowed(fit, look.piece)
+    return (Residual(what, wished, has, allowed, bound, run=run),)
 
 
 def solved(fit: LengthFit, piece: Piece, trials: Trials) -> Solution:
     run = run_of(fit, piece)
-    lever = lever_of(piece, _owner(piece, run), fit.changes, CHANGED_FIRST)
+    lever = _lever(fit, piece)
     if fit.to == "fall":
         return reached(piece, [Aim(lever, lambda look: measured(fit, look)[0].off)], trials)
     best, length, count = lever.count, 0.0, lever.count
@@ -67,9 +71,12 @@ def solved(fit: LengthFit, piece: Piece, trials: Trials) -> Solution:
     )
 
 
-def targets(fit: LengthFit, piece: Piece) -> frozenset[str]:
-    run = run_of(fit, piece)
-    return frozenset({lever_of(piece, _owner(piece, run), fit.changes, CHANGED_FIRST).words})
+def targets(fit: LengthFit, piece: Piece) -> frozenset[Target]:
+    return frozenset({_lever(fit, piece).target})
+
+
+def _lever(fit: LengthFit, piece: Piece) -> Lever:
+    return lever_of(piece, _owner(piece, run_of(fit, piece)), fit.changes, CHANGED_FIRST)
 
 
 def run_of(fit: LengthFit, piece: Piece) -> str:
@@ -77,7 +84,7 @@ def run_of(fit: LengthFit, piece: Piece) -> str:
     if fit.run is not None:
         return fit.run
     main = next((r.name for r in piece.runs if r.kind == "strand" and r.start is None), None)
-    tied = next((f"{r.name} 1" for r in piece.rows if isinstance(r, TiedRows)), None)
+    tied = next((r.written_as for r in piece.rows if isinstance(r, TiedRows)), None)
     if main is None and tied is None:
         raise DomainError(f"fit “{fit.name}”: the piece has no strand yet")
     return main or str(tied)
@@ -85,7 +92,7 @@ def run_of(fit: LengthFit, piece: Piece) -> str:
 
 def _owner(piece: Piece, run: str) -> str:
     """The run, or the tied rows whose top row it is."""
-    return run if piece.run(run) else run.removesuffix(" 1")
+    return next((own.name for own in piece.owners if own.written_as == run), run)
 
 
 def _mm(fit: LengthFit) -> float:
@@ -94,11 +101,11 @@ def _mm(fit: LengthFit) -> float:
     return fit.mm
 
 
-def _allowed(fit: LengthFit, piece: Piece, run: str) -> float:
+def _allowed(fit: LengthFit, piece: Piece) -> float:
     if fit.tolerance_mm is not None:
         return fit.tolerance_mm
     try:
-        lever = lever_of(piece, _owner(piece, run), fit.changes, CHANGED_FIRST)
+        lever = _lever(fit, piece)
     except DomainError:
         return 0.5
     return lever.step_mm / 2
@@ -118,6 +125,15 @@ def _has_and_needs(fit: LengthFit, look: Look, run: str) -> tuple[float, float, 
     return body.has_mm, body.needed_mm, body.at_least
 
 
+_GIRTHS: dict[str, Callable[[Wearer], float | None]] = {
+    "neck": lambda w: w.neck_mm,
+    "wrist": lambda w: w.wrist_mm,
+    "ankle": lambda w: w.ankle_mm,
+    "head": lambda w: w.head_mm,
+    "hand": lambda w: w.hand_mm,
+}
+
+
 def _on_neck(fit: LengthFit, look: Look) -> OnBody:
     wearer, has = look.piece.wearer, closed_length_mm(look.assembly)
     girth = {"bracelet": "wrist", "anklet": "ankle"}.get(look.piece.sort, "neck")
@@ -125,7 +141,7 @@ def _on_neck(fit: LengthFit, look: Look) -> OnBody:
         girth = "head"
     elif look.piece.closure.kind in ("over the hand", "continuous") and girth == "wrist":
         girth = "hand"
-    known = getattr(wearer, f"{girth}_mm")
+    known = _GIRTHS[girth](wearer)
     if has is None or known is None:
         what = f"the {girth} girth of {wearer.role}" if has is not None else "its closed length"
         raise DomainError(f"fit “{fit.name}”: {what} is not known; give it first")
@@ -148,3 +164,39 @@ def _not_past(fit: LengthFit, trials: Trials, piece: Piece) -> str:
     if body is None or not body.at_least or body.spare_mm >= 0:
         return ""
     return f"{body.why}, which needs {body.needed_mm:.0f} mm: {-body.spare_mm:.1f} mm are missing"
+
+
+def read_length(said: Said) -> LengthFit:
+    run = said.names[0] if said.names else None
+    if "fall" in said.words:
+        name = f"fall of {run or 'the strand'}"
+        return LengthFit(name=name, run=run, to="fall", mm=said.offset())
+    name = f"length of {run}" if run else CLOSED
+    if not said.plain():
+        return LengthFit(name=name, run=run, to="wearer")
+    return LengthFit(name=name, run=run, to="given", mm=said.length())
+
+
+def written(fit: LengthFit) -> str:
+    of = f" of {fit.run}" if fit.run else ""
+    amount = "" if fit.mm is None else f" {fit.mm:g} mm"
+    return f"{'fall' if fit.to == 'fall' else 'length'}{of}{amount}"
+
+
+WISH = Wish(
+    record=LengthFit,
+    begins=("length", "fall"),
+    forms=(
+        ("length", "closed length from the wearer's girth and ease"),
+        ("length 450", "closed length, or “length of NAME 300”"),
+        ("fall of NAME 60", "lowest point so far below the pit of the neck"),
+    ),
+    read=read_length,
+    written=written,
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    hangs=lambda fit: fit.to == "fall",
+    about=lambda fit: frozenset({"fall" if fit.to == "fall" else "length", fit.run or ""}),
+)

@@ -4,47 +4,43 @@ links = length / pitch, rounded to the nearest allowed count; allowed = parity (
 must be on the fold), minimum, multiple of the pattern.
 """
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from msgspec.structs import replace
 
-from maglia.core.edit import (
-    CENTRE,
-    Spot,
-    count_at,
-    item_of,
-    needs_link_on_fold,
-    owner_of,
-    put,
-    quantity_at,
-    spot_at,
-)
-from maglia.core.parts import Chain, Connector, End, Ring, chain_length_mm, connector_span_mm
-from maglia.core.piece import (
+from maglia.core.assembly.kinds import count_of, item_words, span_mm
+from maglia.core.edits.edit import needs_link_on_fold, put
+from maglia.core.edits.spots import CENTRE, Spot, item_of, owner_of, quantity_at, spot_at
+from maglia.core.fit.wish import Target
+from maglia.core.parts.parts import Chain, End, Ring, chain_length_mm
+from maglia.core.parts.units import Cluster, stack_mm
+from maglia.core.piece.piece import (
     ChainItem,
-    ConnectorItem,
     Item,
+    Owner,
     Piece,
     RepeatItem,
     RingItem,
+    Run,
     StrungItem,
     UnitItem,
     catalogue,
 )
-from maglia.core.record import DomainError, Value
-from maglia.core.renumber import items_of
-from maglia.core.units import BeadLink, Cluster, stack_mm, unit_span_mm
-from maglia.core.wishes import Quantity
+from maglia.core.piece.wishes import Quantity
+from maglia.core.values.record import DomainError, Value
 
 MOST = 20_000
+"""Links, rings or repeats of one item at most, as in `maglia.core.values.record.Count`."""
+Kinds = tuple[type[Item], ...]
+CHANGED_FIRST: Kinds = (ChainItem, StrungItem, RepeatItem, UnitItem, RingItem)
 
 
 class Lever(Value, frozen=True):
     """A count: now `count`, allowed from `least` in `step`s. `copies` times `length_of(count)`,
     mm, lies along its run. `put` gives the piece with another count."""
 
-    words: str
+    target: Target
     count: int
     step: int
     least: int
@@ -80,7 +76,7 @@ def lever_at(piece: Piece, spot: Spot) -> Lever:
     item = item_of(piece, spot)
     if spot.path == (CENTRE,) and isinstance(item, RepeatItem):
         raise DomainError(f"“{spot.owner}”: a repeat cannot lie on the fold")
-    found = _COUNTS.get(item.kind)
+    found = _COUNTS.get(type(item))
     if found is None:
         raise DomainError(f"“{spot.owner}”: a {item.kind} has no count to fit")
     step, least, length_of, changed = found(piece, spot, item)
@@ -93,8 +89,8 @@ def lever_at(piece: Piece, spot: Spot) -> Lever:
         return put(other, spot, changed(count))
 
     return Lever(
-        words=where(spot),
-        count=_count(piece, spot, item),
+        target=quantity_at(spot),
+        count=_count(piece, item),
         step=step,
         least=least,
         copies=_copies(piece, spot),
@@ -103,16 +99,9 @@ def lever_at(piece: Piece, spot: Spot) -> Lever:
     )
 
 
-def _count(piece: Piece, spot: Spot, item: Item) -> int:
+def _count(piece: Piece, item: Item) -> int:
     unit = catalogue(piece).get(item.unit) if isinstance(item, UnitItem) else None
-    return unit.links if isinstance(unit, Cluster) else count_at(piece, spot)[0]
-
-
-def where(spot: Spot) -> str:
-    """“Tier 2, centre”, “Strand, item 3”: how messages and marks name a count."""
-    at = quantity_at(spot)
-    within = f", part {at.within}" if at.within else ""
-    return f"{spot.owner}, {f'item {at.item}' if at.item else 'centre'}{within}"
+    return unit.links if isinstance(unit, Cluster) else count_of(item)
 
 
 Counting = tuple[int, int, Callable[[int], float], Callable[[int], Any]]
@@ -162,27 +151,11 @@ def _strung(piece: Piece, spot: Spot, item: Any) -> Counting:
 
 def _repeat(piece: Piece, spot: Spot, item: Any) -> Counting:
     things = catalogue(piece)
-    once = sum(item_mm(inner, things) for inner in item.items)
+    for inner in item.items:
+        if span_mm(inner, things) is None:
+            raise DomainError(f"the span of “{item_words(inner, things)}” is not known here")
+    once = (span_mm(item, things) or 0.0) / item.times
     return 1, 1, lambda n: once * n, _counted(item, "times")
-
-
-def item_mm(item: Item, things: Mapping[str, Any]) -> float:
-    """Span of an item, mm. Raises DomainError naming what is not known."""
-    if isinstance(item, RepeatItem):
-        return item.times * sum(item_mm(inner, things) for inner in item.items)
-    ref = next(getattr(item, f) for f in ("unit", "part", "thread") if hasattr(item, f))
-    thing, span = things.get(ref), None
-    if isinstance(item, ChainItem) and isinstance(thing, Chain):
-        span = chain_length_mm(thing, item.links)
-    elif isinstance(item, RingItem) and isinstance(thing, Ring):
-        span = None if thing.inner_mm is None else item.count * thing.inner_mm
-    elif isinstance(thing, BeadLink):
-        span = unit_span_mm(thing, things)
-    elif isinstance(item, ConnectorItem) and isinstance(thing, Connector):
-        span = connector_span_mm(thing, item.hole_in, item.hole_out)
-    if span is None:
-        raise DomainError(f"the span of “{getattr(thing, 'name', ref)}” is not known here")
-    return span
 
 
 def _cluster(piece: Piece, spot: Spot, item: Any) -> Counting:
@@ -194,12 +167,12 @@ def _cluster(piece: Piece, spot: Spot, item: Any) -> Counting:
     return 1, 1, lambda n: chain_length_mm(chain, n) or 0.0, _counted(unit, "links")
 
 
-_COUNTS: dict[str, Callable[[Piece, Spot, Any], Counting]] = {
-    "chain": _chain,
-    "rings": _rings,
-    "strung": _strung,
-    "repeat": _repeat,
-    "unit": _cluster,
+_COUNTS: dict[type, Callable[[Piece, Spot, Any], Counting]] = {
+    ChainItem: _chain,
+    RingItem: _rings,
+    StrungItem: _strung,
+    RepeatItem: _repeat,
+    UnitItem: _cluster,
 }
 
 
@@ -227,7 +200,8 @@ def _copies(piece: Piece, spot: Spot) -> int:
     owner = owner_of(piece, spot.owner)
     if spot.path == (CENTRE,):
         return 1
-    copies, items = (2 if getattr(owner, "lies", "across") == "across" else 1), items_of(owner)
+    mirrored = not isinstance(owner, Run) or owner.lies == "across"
+    copies, items = 2 if mirrored else 1, owner.own_items
     for k in spot.path[:-1]:
         item = items[k]
         assert isinstance(item, RepeatItem)
@@ -235,18 +209,15 @@ def _copies(piece: Piece, spot: Spot) -> int:
     return copies
 
 
-def lever_of(piece: Piece, run: str, changes: Iterable[Quantity], kinds: Iterable[str]) -> Lever:
+def lever_of(piece: Piece, run: str, changes: Iterable[Quantity], kinds: Kinds) -> Lever:
     """The lever a fit turns in a run: the first of its `changes` there, else what a maker would
     change first: side chain, centre chain, then strung sections, repeats and rings. Pinned counts
     are left alone. Raises DomainError if there is none."""
     return lever_at(piece, spot_to_turn(piece, run, changes, kinds))
 
 
-CHANGED_FIRST = ("chain", "strung", "repeat", "unit", "rings")
-
-
 def spot_to_turn(
-    piece: Piece, run: str, changes: Iterable[Quantity], kinds: Iterable[str] = CHANGED_FIRST
+    piece: Piece, run: str, changes: Iterable[Quantity], kinds: Kinds = CHANGED_FIRST
 ) -> Spot:
     """Where the lever of a run is; see `lever_of`."""
     owner = owner_of(piece, run)
@@ -254,13 +225,21 @@ def spot_to_turn(
     free = [s for s in named or _spots(owner) if quantity_at(s) not in piece.pinned]
     for kind in kinds:
         for spot in free:
-            if item_of(piece, spot).kind == kind and _turns(piece, item_of(piece, spot)):
+            if isinstance(item_of(piece, spot), kind) and _turns(piece, item_of(piece, spot)):
                 return spot
     pinned = any(quantity_at(s) in piece.pinned for s in named or _spots(owner))
-    what = "a cluster on chain" if "unit" in kinds else ""
-    known = ", ".join([*(k for k in kinds if k != "unit"), *([what] if what else [])])
+    known = ", ".join(_KIND_WORDS[kind] for kind in kinds)
     why = "what it could change is pinned" if pinned else f"it has none of {known}"
     raise DomainError(f"“{run}” cannot be fitted: {why}")
+
+
+_KIND_WORDS: dict[type, str] = {
+    ChainItem: "chain",
+    StrungItem: "strung",
+    RepeatItem: "repeat",
+    UnitItem: "a cluster on chain",
+    RingItem: "rings",
+}
 
 
 def _turns(piece: Piece, item: Item) -> bool:
@@ -271,14 +250,13 @@ def _turns(piece: Piece, item: Item) -> bool:
     return not isinstance(item, RingItem) or item.count > 1
 
 
-def _spots(owner: Any) -> Iterable[Spot]:
+def _spots(owner: Owner) -> Iterable[Spot]:
     """Spots with counts, the outermost first, the centre last."""
-    items = items_of(owner)
+    items = owner.own_items
     for k in reversed(range(len(items))):
-        if items[k].kind in _COUNTS:
+        if type(items[k]) in _COUNTS:
             yield Spot(owner.name, (k,))
-    centre = getattr(owner, "centre", None)
-    if centre is not None and centre.kind in _COUNTS:
+    if type(owner.on_fold) in _COUNTS:
         yield Spot(owner.name, (CENTRE,))
 
 

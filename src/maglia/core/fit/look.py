@@ -4,12 +4,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from maglia.core.assembly import Assembly
-from maglia.core.expand import expand
+from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.expand import expand
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.readings import Readings, readings
-from maglia.core.piece import Piece
-from maglia.core.record import DomainError, Value
+from maglia.core.piece.piece import Piece
+from maglia.core.values.record import DomainError, Value
 
 KEPT = 400
 

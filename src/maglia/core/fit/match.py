@@ -4,37 +4,33 @@ A pair of earrings is mirrored, not copied: the second is the mirror of the firs
 free on one side of it stands on the other side of the second.
 """
 
+from itertools import zip_longest
+
 from msgspec.structs import replace
 
-from maglia.core.edit import owner_of
+from maglia.core.edits.spots import owner_of
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
-from maglia.core.lengths import run_lengths
-from maglia.core.measures import LengthUnit
-from maglia.core.piece import Piece, Run
-from maglia.core.record import DomainError
-from maglia.core.renumber import items_of
-from maglia.core.wishes import MatchFit
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import RowCount, Target, Wish
+from maglia.core.piece.piece import Piece, Run
+from maglia.core.piece.wishes import How, MatchFit
+from maglia.core.sheets.lengths import run_lengths
+from maglia.core.values.measures import LengthUnit
+from maglia.core.values.record import DomainError
 
 
-def words(fit: MatchFit, shown: LengthUnit = "mm") -> str:
+def words(fit: MatchFit, shown: LengthUnit) -> str:
     how = {"level": "ends level with", "length": "as long as", "mirror": "made as"}[fit.how]
     return f"“{fit.run}” {how} “{fit.to}”"
 
 
 def measured(fit: MatchFit, look: Look) -> tuple[Residual, ...]:
     if fit.how == "mirror":
-        own, other = (len(items_of(owner_of(look.piece, n))) for n in (fit.run, fit.to))
-        differing = sum(
-            a != b
-            for a, b in zip(
-                items_of(owner_of(look.piece, fit.run)),
-                items_of(owner_of(look.piece, fit.to)),
-                strict=False,
-            )
-        ) + abs(own - other)
+        own, other = (owner_of(look.piece, name).own_items for name in (fit.run, fit.to))
+        differing = sum(a != b for a, b in zip_longest(own, other))
         return (Residual(f"{fit.run} as {fit.to}", 0.0, differing, 0.0, unit="parts"),)
     feet = look.readings.hems_mm if fit.how == "level" else _lengths(look)
     for name in (fit.run, fit.to):
@@ -84,9 +80,36 @@ def _made_as(fit: MatchFit, piece: Piece) -> Piece:
     if not isinstance(run, Run) or not isinstance(other, Run):
         raise DomainError(f"fit “{fit.name}”: rows are made by their rule; match single runs")
     changed = replace(run, items=other.items, centre=other.centre)
-    runs = tuple(changed if r is run else r for r in piece.runs)
-    return replace(piece, runs=runs, pair=piece.pair or piece.sort == "earring")
+    pair = piece.pair or piece.sort == "earring"
+    return replace(piece.replaced(run, changed), pair=pair)
 
 
-def targets(fit: MatchFit, piece: Piece) -> frozenset[str]:
-    return frozenset({f"{fit.run}, parts" if fit.how == "mirror" else _lever(fit, piece).words})
+def targets(fit: MatchFit, piece: Piece) -> frozenset[Target]:
+    if fit.how == "mirror":
+        return frozenset({RowCount(fit.run, "parts")})
+    return frozenset({_lever(fit, piece).target})
+
+
+def read(said: Said) -> MatchFit:
+    if len(said.names) != 2:
+        raise DomainError(f"“{said.text}” needs two runs: match NAME to NAME")
+    run, to = said.names
+    how: How = "level"
+    if "mirror" in said.words or "length" in said.words:
+        how = "mirror" if "mirror" in said.words else "length"
+    return MatchFit(name=f"{run} as {to}", run=run, to=to, how=how)
+
+
+WISH = Wish(
+    record=MatchFit,
+    begins=("match",),
+    forms=(("match NAME to NAME", "feet level; “match length …”, “match mirror …”"),),
+    read=read,
+    written=lambda f: f"match {'' if f.how == 'level' else f.how + ' '}{f.run} to {f.to}",
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    accepts=("mirror", "length", "level"),
+    hangs=lambda fit: fit.how == "level",
+)

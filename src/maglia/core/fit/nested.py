@@ -1,36 +1,30 @@
 """Nested strands between many-holed connectors: a clear gap at the centre front.
 
-A strand outside another by e along a front that turns through θ is longer by θ × e (θ ≈ π for a
-full U), e = half of both thicknesses + the clear gap + the difference of their holes' places. That
-is where the search begins; the hang settles it. Beads come off in equal numbers at both ends and
-patterns stay whole.
+Read off the hang: the gap of two falls less half of both widths. The search begins with the strands
+as they are and turns each one's count until its gap is met; patterns stay whole, so that beads come
+off in equal numbers at both ends.
 """
 
-import math
 from itertools import pairwise
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import Lever, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
-from maglia.core.lengths import member_width_mm
-from maglia.core.measures import LengthUnit, plain_length
-from maglia.core.piece import Piece
-from maglia.core.record import DomainError
-from maglia.core.wishes import NestedFit
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import Target, Wish
+from maglia.core.piece.piece import ChainItem, Piece, RepeatItem, RingItem, StrungItem
+from maglia.core.piece.wishes import NestedFit
+from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.values.measures import LengthUnit, plain_length
+from maglia.core.values.record import DomainError
 
-TURNED_FIRST = ("strung", "chain", "repeat", "rings")
-FULL_U = math.pi
+TURNED_FIRST = (StrungItem, ChainItem, RepeatItem, RingItem)
 
 
-def words(fit: NestedFit, shown: LengthUnit = "mm") -> str:
+def words(fit: NestedFit, shown: LengthUnit) -> str:
     return f"nested: {plain_length(fit.clear_mm, shown)} clear between {', '.join(fit.strands)}"
-
-
-def longer_mm(e_mm: float, theta: float = FULL_U) -> float:
-    """How much longer a strand is than one inside it by e along a front that turns through θ."""
-    return theta * e_mm
 
 
 def measured(fit: NestedFit, look: Look) -> tuple[Residual, ...]:
@@ -43,7 +37,8 @@ def measured(fit: NestedFit, look: Look) -> tuple[Residual, ...]:
         thick = (centre_width_mm(look.assembly, upper) + centre_width_mm(look.assembly, lower)) / 2
         clear = falls[lower] - falls[upper] - thick
         allowed = fit.tolerance_mm or _lever(fit, look.piece, lower).step_mm / 2
-        found.append(Residual(f"clear gap {upper} to {lower}", fit.clear_mm, clear, allowed))
+        what = f"clear gap {upper} to {lower}"
+        found.append(Residual(what, fit.clear_mm, clear, allowed, run=lower))
     return tuple(found)
 
 
@@ -74,5 +69,26 @@ def solved(fit: NestedFit, piece: Piece, trials: Trials) -> Solution:
     return reached(piece, aims, trials)
 
 
-def targets(fit: NestedFit, piece: Piece) -> frozenset[str]:
-    return frozenset(_lever(fit, piece, s).words for s in fit.strands[1:])
+def targets(fit: NestedFit, piece: Piece) -> frozenset[Target]:
+    return frozenset(_lever(fit, piece, strand).target for strand in fit.strands[1:])
+
+
+def read(said: Said) -> NestedFit:
+    strands = said.names or [r.name for r in said.piece.runs if r.kind == "strand"]
+    if len(strands) < 2:
+        raise DomainError(f"“{said.text}”: nested strands are two or more; this piece has one")
+    return NestedFit(name="nested", strands=tuple(strands), clear_mm=said.length())
+
+
+WISH = Wish(
+    record=NestedFit,
+    begins=("nested",),
+    forms=(("nested clear 3", "air between nested strands at the centre front"),),
+    read=read,
+    written=lambda fit: f"nested {', '.join(fit.strands)} clear {fit.clear_mm:g} mm",
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    accepts=("clear",),
+)

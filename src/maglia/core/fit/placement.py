@@ -9,50 +9,54 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
-from maglia.core.edit import Spot, item_of, put, quantity_at, spot_of
+from maglia.core.assembly.kinds import count_of, with_count
+from maglia.core.assembly.rows import drop_numbers
+from maglia.core.edits.edit import put
+from maglia.core.edits.spots import Spot, item_of, owner_of, quantity_at, spot_in
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import RowCount, Target, Wish
 from maglia.core.hang.hung import Hung
-from maglia.core.measures import LengthUnit
-from maglia.core.piece import ChainItem, DropRow, Item, Piece, RingItem
-from maglia.core.record import DomainError
-from maglia.core.rows import drop_numbers
-from maglia.core.wishes import PlacesFit
+from maglia.core.parts.parts import Chain, Ring
+from maglia.core.piece.piece import ChainItem, DropRow, Piece, RingItem
+from maglia.core.piece.wishes import PlacesFit, Rule
+from maglia.core.values.measures import LengthUnit
+from maglia.core.values.record import DomainError
 
 WORN_ROUNDS = 4
 SHIFTS = 20
 
 
-def words(fit: PlacesFit, shown: LengthUnit = "mm") -> str:
+def words(fit: PlacesFit, shown: LengthUnit) -> str:
     how = {"even": "evenly", "every": f"every {fit.every} links", "worn": "equal as worn"}[fit.rule]
     return f"{fit.count} drops of “{fit.row}” {how}"
 
 
 def row_of(piece: Piece, name: str, fit: str) -> DropRow:
-    row = next((r for r in piece.rows if r.name == name), None)
+    row = piece.owner(name)
     if not isinstance(row, DropRow):
         raise DomainError(f"fit “{fit}”: there is no row of drops “{name}”")
     return row
 
 
 def with_row(piece: Piece, row: DropRow) -> Piece:
-    rows = tuple(row if r.name == row.name else r for r in piece.rows)
-    return replace(piece, rows=rows)
+    return piece.replaced(owner_of(piece, row.name), row)
 
 
-def host_of(piece: Piece, row: DropRow) -> tuple[Spot, Item]:
+Host = ChainItem | RingItem
+
+
+def host_of(piece: Piece, row: DropRow) -> tuple[Spot, Host]:
     """Where the chain or rings are that a row stands on."""
-    spot = spot_of(piece, row.run, row.item)
+    owner = piece.owner(row.run)
+    spot = spot_in(owner, row.item) if owner is not None else None
     if spot is None:
         raise DomainError(f"row “{row.name}” stands on “{row.run}”, which has no such item")
     host = item_of(piece, spot)
     if not isinstance(host, ChainItem | RingItem):
         raise DomainError(f"row “{row.name}” stands on a {host.kind}: it needs chain or rings")
     return spot, host
-
-
-def _size(host: Item) -> int:
-    return host.links if isinstance(host, ChainItem) else getattr(host, "count", 1)
 
 
 def measured(fit: PlacesFit, look: Look) -> tuple[Residual, ...]:
@@ -71,7 +75,7 @@ def measured(fit: PlacesFit, look: Look) -> tuple[Residual, ...]:
         most = fit.tolerance_mm or _pitch(look, row)
         found.append(Residual("spaces differ", most, uneven, 0.0, "at most"))
         return tuple(found)
-    spaces = _spaces(numbers, _size(host), central=central)
+    spaces = _spaces(numbers, count_of(host), central=central)
     uneven = float(max(spaces) - min(spaces)) if spaces else 0.0
     found.append(Residual("spaces differ", 1.0, uneven, 0.0, "at most", "links"))
     if fit.rule == "every" and spaces:
@@ -90,9 +94,10 @@ def _spaces(numbers: tuple[int, ...], size: int, *, central: bool) -> list[int]:
 
 def _pitch(look: Look, row: DropRow) -> float:
     _, host = host_of(look.piece, row)
-    thing = look.assembly.things[getattr(host, "part", "")]
-    pitches = getattr(thing, "pitches_mm", None) or (getattr(thing, "inner_mm", None) or 1.0,)
-    return float(max(pitches))
+    thing = look.assembly.things[host.part]
+    if isinstance(thing, Chain):
+        return max(thing.pitches_mm or (1.0,))
+    return (thing.inner_mm if isinstance(thing, Ring) else None) or 1.0
 
 
 def _across(look: Look, row: DropRow, numbers: tuple[int, ...]) -> list[float]:
@@ -129,7 +134,7 @@ def _middles(hung: Hung, member: int) -> list[float]:
 def solved(fit: PlacesFit, piece: Piece, trials: Trials) -> Solution:
     row = row_of(piece, fit.row, fit.name)
     _, host = host_of(piece, row)
-    size, central = _size(host), row.item == 0
+    size, central = count_of(host), row.item == 0
     if central and fit.count % 2 and size % 2 == 0:
         return _no_link_on_fold(fit, piece, row, trials)
     if fit.count > size:
@@ -189,10 +194,9 @@ def _other(fit: PlacesFit, piece: Piece, row: DropRow, size: int, by: int) -> Pi
 def _no_link_on_fold(fit: PlacesFit, piece: Piece, row: DropRow, trials: Trials) -> Solution:
     """An even count has no link on the fold: made odd if the fit may change it, else said."""
     spot, host = host_of(piece, row)
-    size = _size(host)
-    field = "links" if isinstance(host, ChainItem) else "count"
+    size = count_of(host)
     if quantity_at(spot) in fit.changes:
-        longer = put(piece, spot, replace(host, **{field: size + 1}))
+        longer = put(piece, spot, with_count(host, size + 1))
         return solved(fit, longer, trials)
     reason = (
         f"{size} links leave none on the fold for the middle one of {fit.count}; make it "
@@ -208,8 +212,8 @@ def _no_link_on_fold(fit: PlacesFit, piece: Piece, row: DropRow, trials: Trials)
 def _worn(fit: PlacesFit, piece: Piece, row: DropRow, trials: Trials) -> Piece:
     """The links nearest to equal distances across; hung again until they stay the same."""
     _, host = host_of(piece, row)
-    outermost = max(drop_numbers(row, piece), default=_size(host) // 2)
-    changed = _by_rule(replace(fit, rule="even"), piece, row, _size(host))
+    outermost = max(drop_numbers(row, piece), default=count_of(host) // 2)
+    changed = _by_rule(replace(fit, rule="even"), piece, row, count_of(host))
     best, least = changed, float("inf")
     for _ in range(WORN_ROUNDS):
         look = trials.hung(changed)
@@ -263,5 +267,38 @@ def _spread(count: int, x: list[float], outermost: int, *, central: bool) -> tup
     return tuple(places)
 
 
-def targets(fit: PlacesFit, piece: Piece) -> frozenset[str]:
-    return frozenset({f"{fit.row}, places"})
+def targets(fit: PlacesFit, piece: Piece) -> frozenset[Target]:
+    return frozenset({RowCount(fit.row, "places")})
+
+
+def read(said: Said) -> PlacesFit:
+    name = said.one(DropRow, "a row of drops")
+    own = row_of(said.piece, name, name)
+    every = [amount for word, amount in said.numbers if word == "every"]
+    counts = said.plain()
+    if every:
+        count = said.whole(counts[0]) if counts else own.count or 1
+        step = said.whole(every[0])
+        return PlacesFit(name=f"places of {name}", row=name, rule="every", every=step, count=count)
+    rule: Rule = "worn" if "worn" in said.words else "even"
+    return PlacesFit(name=f"places of {name}", row=name, rule=rule, count=said.count())
+
+
+def written(fit: PlacesFit) -> str:
+    if fit.rule == "every":
+        return f"every {fit.every}, {fit.count} of {fit.row}"
+    return f"{fit.rule} {fit.count} of {fit.row}"
+
+
+WISH = Wish(
+    record=PlacesFit,
+    begins=("even", "evenly", "every", "worn"),
+    forms=(("even 9 of NAME", "drops spread evenly; “every 4, 9 of NAME”; “worn 9 of NAME”"),),
+    read=read,
+    written=written,
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    hangs=lambda fit: fit.rule == "worn",
+)

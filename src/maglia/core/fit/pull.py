@@ -7,11 +7,12 @@ from itertools import pairwise
 
 from msgspec.structs import replace
 
+from maglia.core.assembly.rows import written_out
 from maglia.core.fit.tiers import gap_mm
 from maglia.core.hang.readings import Readings
-from maglia.core.piece import DropRow, Piece, SwagRow
-from maglia.core.record import DomainError
-from maglia.core.wishes import Fit, HemFit, LengthFit, SagFit, TiersFit
+from maglia.core.piece.piece import DropRow, Owner, Piece, SwagRow
+from maglia.core.piece.wishes import Fit, HemFit, LengthFit, SagFit, TiersFit
+from maglia.core.values.record import DomainError
 
 
 def fall_pulled(piece: Piece, read: Readings, run: str, fall_mm: float) -> Fit:
@@ -19,8 +20,8 @@ def fall_pulled(piece: Piece, read: Readings, run: str, fall_mm: float) -> Fit:
     tiers = _tiers_with(piece, run)
     if tiers is not None:
         return _tier_at(tiers, read, run, fall_mm)
-    row = next((r for r in piece.rows if isinstance(r, DropRow) and _made_by(r.name, run)), None)
-    if row is not None:
+    row = _row_of(piece, run)
+    if isinstance(row, DropRow):
         own = next((f for f in piece.fits if isinstance(f, HemFit) and f.row == row.name), None)
         own = own or HemFit(name=f"hem of {row.name}", row=row.name)
         return replace(own, foot_mm=_rounded(fall_mm), locked=False)
@@ -47,8 +48,8 @@ def gap_pulled(piece: Piece, read: Readings, upper: str, lower: str, gap_mm: flo
 
 def sag_pulled(piece: Piece, run: str, sag_mm: float) -> Fit:
     """A swag to another depth, mm; one of a row takes the whole row with it."""
-    row = next((r for r in piece.rows if isinstance(r, SwagRow) and _made_by(r.name, run)), None)
-    name = row.name if row else run
+    row = _row_of(piece, run)
+    name = row.name if isinstance(row, SwagRow) else run
     own = next((f for f in piece.fits if isinstance(f, SagFit) and name in f.swags), None)
     own = own or SagFit(name=f"sag of {name}", swags=(name,))
     at = own.swags.index(name)
@@ -75,8 +76,11 @@ def _tiers_with(piece: Piece, run: str) -> TiersFit | None:
     return next((f for f in piece.fits if isinstance(f, TiersFit) and run in f.strands), None)
 
 
-def _made_by(row: str, run: str) -> bool:
-    return run.startswith(f"{row} ")
+def _row_of(piece: Piece, run: str) -> Owner | None:
+    """The row that a run is written out from, or the run itself."""
+    origins = (origin for made, origin in written_out(piece) if made.name == run)
+    origin = next(origins, None)
+    return piece.owner(origin.owner) if origin else None
 
 
 def _rounded(mm: float) -> float:

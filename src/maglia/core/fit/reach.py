@@ -11,8 +11,8 @@ from dataclasses import dataclass, field
 from maglia.core.fit.found import Solution
 from maglia.core.fit.lever import Lever
 from maglia.core.fit.look import Look, Trials
-from maglia.core.piece import Piece
-from maglia.core.record import DomainError
+from maglia.core.piece.piece import Piece
+from maglia.core.values.record import DomainError
 
 MOST_ROUNDS = 14
 TRIED_LONGER = (1.25, 1.6, 2.2, 3.5, 6.0)

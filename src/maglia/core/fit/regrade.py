@@ -5,14 +5,14 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from maglia.core.count import Rings, rings
-from maglia.core.cutting import Cut, cut_list
 from maglia.core.fit.found import Fitted
 from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import solve
-from maglia.core.lengths import RunLength, closed_length_mm, run_lengths
-from maglia.core.piece import Piece, Wearer
-from maglia.core.record import DomainError, Value
+from maglia.core.piece.piece import Piece, Wearer
+from maglia.core.sheets.count import Rings, copies_of, rings
+from maglia.core.sheets.cutting import Cut, cut_list
+from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths
+from maglia.core.values.record import DomainError, Value
 
 
 class Graded(Value, frozen=True):
@@ -58,7 +58,7 @@ def _graded(piece: Piece, trials: Trials) -> Graded:
         closed_length_mm=closed_length_mm(built),
         runs=run_lengths(built),
         rings=rings(built),
-        cuts=cut_list(built, 2 if piece.pair else 1),
+        cuts=cut_list(built, copies_of(piece)),
         falls_mm=falls,
         hindrance="; ".join(dict.fromkeys(hindrances)),
     )

@@ -1,20 +1,22 @@
 """Chains made of nothing but rings, of any sizes in a repeating order: the whole number of repeats
 nearest a length. Length = sum of inner diameters."""
 
-from maglia.core.edit import item_of, spot_at
+from maglia.core.assembly.rows import flattened
+from maglia.core.edits.spots import item_of, spot_at
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.pattern import fill, filled, section_lever
-from maglia.core.measures import LengthUnit, plain_length
-from maglia.core.piece import Piece, RingItem
-from maglia.core.record import DomainError
-from maglia.core.rows import flattened
-from maglia.core.wishes import RingsFit
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import Target, Wish
+from maglia.core.piece.piece import Piece, RepeatItem, RingItem
+from maglia.core.piece.wishes import RingsFit
+from maglia.core.values.measures import LengthUnit, plain_length
+from maglia.core.values.record import DomainError
 
-KINDS = ("repeat", "rings")
+KINDS = (RepeatItem, RingItem)
 
 
-def words(fit: RingsFit, shown: LengthUnit = "mm") -> str:
+def words(fit: RingsFit, shown: LengthUnit) -> str:
     return f"rings of “{fit.stretch.run}” nearest {plain_length(fit.mm, shown)}"
 
 
@@ -32,5 +34,24 @@ def solved(fit: RingsFit, piece: Piece, trials: Trials) -> Solution:
     return fill(fit, fit.stretch, piece, KINDS)
 
 
-def targets(fit: RingsFit, piece: Piece) -> frozenset[str]:
-    return frozenset({section_lever(piece, fit.stretch, KINDS).words})
+def targets(fit: RingsFit, piece: Piece) -> frozenset[Target]:
+    return frozenset({section_lever(piece, fit.stretch, KINDS).target})
+
+
+def read(said: Said) -> RingsFit:
+    at = said.item(KINDS, "chain of rings")
+    return RingsFit(name=f"rings of {at.run}", stretch=at, mm=said.length())
+
+
+WISH = Wish(
+    record=RingsFit,
+    begins=("rings",),
+    forms=(("rings of NAME 200", "a chain of rings alone, nearest a length"),),
+    read=read,
+    written=lambda fit: f"rings of {fit.stretch.run} {fit.mm:g} mm",
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    hangs=lambda _: False,
+)

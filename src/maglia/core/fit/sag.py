@@ -1,30 +1,28 @@
 """Swags: by sag, by slack over what they run beside, nested ones with equal steps.
 
-Between two points a chord c apart at height difference h a chain hangs in a catenary: length from
-sag or sag from length is exact there and begins the search; on the piece the hang settles it.
-Beside a rigid bead link of span s, chain = s × (1 + slack).
+A sag is read off the hang, and each swag's links are turned until it is met. A slack needs no hang:
+beside what spans s, chain = s × (1 + slack).
 """
 
-import math
-
 from msgspec.structs import replace
-from scipy.optimize import brentq
 
-from maglia.core.assembly import Assembly, Path
-from maglia.core.edit import owner_of
+from maglia.core.assembly.assembly import Assembly, Path
+from maglia.core.assembly.rows import swag_items, written_out
+from maglia.core.edits.spots import owner_of
 from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import Lever, first_chain, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
-from maglia.core.measures import LengthUnit, plain_length
-from maglia.core.parts import Chain, chain_length_mm
-from maglia.core.piece import Items, Override, Piece, Run, SwagRow, catalogue
-from maglia.core.record import DomainError
-from maglia.core.rows import override_of
-from maglia.core.wishes import SagFit
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import RowCount, Target, Wish
+from maglia.core.parts.parts import Chain, chain_length_mm
+from maglia.core.piece.piece import ChainItem, Override, Piece, RingItem, Run, SwagRow, catalogue
+from maglia.core.piece.wishes import SagFit
+from maglia.core.values.measures import LengthUnit, plain_length
+from maglia.core.values.record import DomainError
 
 
-def words(fit: SagFit, shown: LengthUnit = "mm") -> str:
+def words(fit: SagFit, shown: LengthUnit) -> str:
     names = ", ".join(fit.swags)
     if fit.slack is not None:
         return f"slack of {names} {fit.slack * 100:g} %"
@@ -32,45 +30,18 @@ def words(fit: SagFit, shown: LengthUnit = "mm") -> str:
     return f"sag of {names} {plain_length(fit.sag_mm or 0.0, shown)}{step}"
 
 
-def catenary_length_mm(chord_mm: float, sag_mm: float) -> float:
-    """Length of a chain between two points of equal height, `chord_mm` apart, that hangs
-    `sag_mm` below them. With half chord w: sag = a (cosh(w/a) − 1), length = 2 a sinh(w/a)."""
-    half = chord_mm / 2
-    if sag_mm <= 0:
-        return chord_mm
-    u = brentq(lambda v: (math.cosh(v) - 1) / v - sag_mm / half, 1e-9, 60.0)
-    return float(2 * half / u * math.sinh(u))
-
-
-def catenary_sag_mm(chord_mm: float, length_mm: float) -> float:
-    """Sag of a chain of `length_mm` between two points of equal height; 0 if it is too short."""
-    if length_mm <= chord_mm:
-        return 0.0
-    u = brentq(lambda v: math.sinh(v) / v - length_mm / chord_mm, 1e-9, 60.0)
-    return float(chord_mm / 2 / u * (math.cosh(u) - 1))
-
-
-def _copies(piece: Piece, name: str) -> tuple[str, ...]:
+def swags_of(piece: Piece, name: str) -> tuple[str, ...]:
     """Runs behind a name: a swag itself, or those a row of swags makes."""
     owner = owner_of(piece, name)
-    if isinstance(owner, SwagRow):
-        numbers = range(len(owner.places) - 1)
-        kept = [k for k in numbers if _items(owner, k)]
-        return tuple(f"{name} {k}" for k in kept)
-    if isinstance(owner, Run) and owner.kind == "swag":
-        return (name,)
+    if isinstance(owner, SwagRow) or (isinstance(owner, Run) and owner.kind == "swag"):
+        return tuple(run.name for run, origin in written_out(piece) if origin.owner == name)
     raise DomainError(f"“{name}” is no swag: a swag hangs between two places")
-
-
-def _items(row: SwagRow, ordinal: int) -> Items:
-    other = override_of(row.overrides, ordinal, None)
-    return other.items if other else row.items
 
 
 def measured(fit: SagFit, look: Look) -> tuple[Residual, ...]:
     found = []
     for depth, name in enumerate(fit.swags):
-        for run in _copies(look.piece, name):
+        for run in swags_of(look.piece, name):
             allowed = fit.tolerance_mm or _lever(fit, look.piece, run).step_mm / 2
             if fit.slack is not None:
                 path = _path(look.assembly, run)
@@ -119,9 +90,9 @@ def beside_mm(assembly: Assembly, path: Path) -> float:
 
 def _lever(fit: SagFit, piece: Piece, run: str) -> Lever:
     if piece.run(run) is not None:
-        return lever_of(piece, run, fit.changes, ("chain", "rings"))
+        return lever_of(piece, run, fit.changes, (ChainItem, RingItem))
     row, ordinal = _row_of(piece, run)
-    found = first_chain(_items(row, ordinal))
+    found = first_chain(swag_items(row, ordinal))
     chain = catalogue(piece).get(found[1].part) if found else None
     if found is None or not isinstance(chain, Chain) or not chain.pitches_mm:
         raise DomainError(f"“{run}” has no chain of known pitch to change")
@@ -130,7 +101,7 @@ def _lever(fit: SagFit, piece: Piece, run: str) -> Lever:
         return with_links(other, row.name, {ordinal: links})
 
     return Lever(
-        words=f"{row.name}, swag {ordinal}",
+        target=RowCount(row.name, "swag", ordinal),
         count=found[1].links,
         step=1,
         least=1,
@@ -141,10 +112,12 @@ def _lever(fit: SagFit, piece: Piece, run: str) -> Lever:
 
 
 def _row_of(piece: Piece, run: str) -> tuple[SwagRow, int]:
-    name, _, number = run.rpartition(" ")
-    row = owner_of(piece, name)
+    """The row that makes a swag, and the swag's ordinal."""
+    origin = next(origin for made, origin in written_out(piece) if made.name == run)
+    row = owner_of(piece, origin.owner)
     assert isinstance(row, SwagRow)
-    return row, int(number)
+    assert origin.ordinal is not None
+    return row, origin.ordinal
 
 
 def with_links(piece: Piece, name: str, links: dict[int, int]) -> Piece:
@@ -152,7 +125,7 @@ def with_links(piece: Piece, name: str, links: dict[int, int]) -> Piece:
     own; every other swag overrules it."""
     row = owner_of(piece, name)
     assert isinstance(row, SwagRow)
-    kept = {k: _items(row, k) for k in range(len(row.places) - 1)}
+    kept = {k: swag_items(row, k) for k in range(len(row.places) - 1)}
     for ordinal, count in links.items():
         items = kept[ordinal]
         found = first_chain(items)
@@ -163,11 +136,11 @@ def with_links(piece: Piece, name: str, links: dict[int, int]) -> Piece:
     pattern = max(whole, key=whole.count)
     others = tuple(Override(number=k, items=items) for k, items in kept.items() if items != pattern)
     changed = replace(row, items=pattern, overrides=others)
-    return replace(piece, rows=tuple(changed if r is row else r for r in piece.rows))
+    return piece.replaced(row, changed)
 
 
 def solved(fit: SagFit, piece: Piece, trials: Trials) -> Solution:
-    runs = [run for name in fit.swags for run in _copies(piece, name)]
+    runs = [run for name in fit.swags for run in swags_of(piece, name)]
     if fit.slack is not None:
         return _by_slack(fit, piece, runs, trials)
     aims = []
@@ -192,7 +165,48 @@ def _by_slack(fit: SagFit, piece: Piece, runs: list[str], trials: Trials) -> Sol
     return Solution(found[0], found[-1], found[1])
 
 
-def targets(fit: SagFit, piece: Piece) -> frozenset[str]:
+def targets(fit: SagFit, piece: Piece) -> frozenset[Target]:
     return frozenset(
-        _lever(fit, piece, run).words for name in fit.swags for run in _copies(piece, name)
+        _lever(fit, piece, run).target for name in fit.swags for run in swags_of(piece, name)
     )
+
+
+def read(said: Said) -> SagFit:
+    swags = said.names or [
+        own.name
+        for own in said.piece.owners
+        if isinstance(own, SwagRow) or (isinstance(own, Run) and own.kind == "swag")
+    ]
+    if not swags:
+        raise DomainError(f"“{said.text}”: this piece has no swags")
+    made = SagFit(name=f"sag of {', '.join(swags)}"[:120], swags=tuple(swags))
+    if "slack" in said.words:
+        plain = said.plain()
+        if not plain or plain[0].kind not in ("plain", "per cent"):
+            raise DomainError(f"“{said.text}” does not say how much slack: write 10 %")
+        return replace(made, slack=plain[0].value / 100)
+    step = said.after("step")
+    return replace(made, sag_mm=said.length(), step_mm=step[0] if step else 0.0)
+
+
+def written(fit: SagFit) -> str:
+    names = ", ".join(fit.swags)
+    if fit.slack is not None:
+        return f"slack of {names} {fit.slack * 100:g} %"
+    step = f" step {fit.step_mm:g} mm" if fit.step_mm else ""
+    return f"sag of {names} {fit.sag_mm or 0:g} mm{step}"
+
+
+WISH = Wish(
+    record=SagFit,
+    begins=("sag", "slack"),
+    forms=(("sag of NAME 18", "depth of swags; “step 4” for nested ones; “slack of NAME 10 %”"),),
+    read=read,
+    written=written,
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    accepts=("step",),
+    hangs=lambda fit: fit.slack is None,
+)

@@ -3,47 +3,19 @@ what is read off the hang, until nothing changes any more. Conflicts are named, 
 """
 
 from collections.abc import Iterator
-from typing import Any
 
-from msgspec.structs import replace
-
-from maglia.core.edit import owner_of
-from maglia.core.fit import (
-    clearance,
-    flat,
-    hem,
-    length,
-    match,
-    nested,
-    pattern,
-    placement,
-    rings,
-    sag,
-    tiers,
-)
+from maglia.core.assembly.kinds import count_of, kind_of
 from maglia.core.fit.found import Answer, Fitted, Residual, Solution, Standing
 from maglia.core.fit.look import Look, Trials
-from maglia.core.measures import LengthUnit
-from maglia.core.piece import Piece
-from maglia.core.record import DomainError, Value
-from maglia.core.wishes import Fit, LengthFit, MatchFit, PlacesFit, SagFit
+from maglia.core.fit.wish import Target, target_words
+from maglia.core.fit.wishes import order_of, wish_of
+from maglia.core.parts.units import Cluster
+from maglia.core.piece.piece import DropRow, Item, Owner, Piece, SwagRow, TiedRows
+from maglia.core.piece.wishes import Fit
+from maglia.core.values.record import DomainError, Value
 
-WISHES: dict[str, Any] = {
-    "places": placement,
-    "pattern": pattern,
-    "rings": rings,
-    "flat": flat,
-    "length": length,
-    "tiers": tiers,
-    "nested": nested,
-    "hem": hem,
-    "sag": sag,
-    "clearance": clearance,
-    "match": match,
-}
-"""Modules by the kind of wish, in the order in which they are solved."""
-HANGS = ("tiers", "nested", "hem", "clearance", "flat")
 MOST_ROUNDS = 4
+"""Fits that go on changing each other's ground after so many rounds keep their nearest."""
 
 
 class Solved(Value, frozen=True):
@@ -53,26 +25,9 @@ class Solved(Value, frozen=True):
     fitted: tuple[Fitted, ...]
 
 
-def words(fit: Fit, shown: LengthUnit = "mm") -> str:
-    """The wish in a few words, lengths in the display unit."""
-    return str(WISHES[fit.kind].words(fit, shown))
-
-
-def needs_hang(fit: Fit) -> bool:
-    """Whether the wish is read off the hang."""
-    return (
-        fit.kind in HANGS
-        or (isinstance(fit, LengthFit) and fit.to == "fall")
-        or (isinstance(fit, SagFit) and fit.slack is None)
-        or (isinstance(fit, MatchFit) and fit.how == "level")
-        or (isinstance(fit, PlacesFit) and fit.rule == "worn")
-    )
-
-
 def measured(fit: Fit, look: Look) -> tuple[Residual, ...]:
     """How far off a piece is. Raises DomainError if that cannot be said."""
-    found: tuple[Residual, ...] = WISHES[fit.kind].measured(fit, look)
-    return found
+    return wish_of(fit).measured(fit, look)
 
 
 def standing(look: Look) -> tuple[Standing, ...]:
@@ -93,7 +48,7 @@ def standing(look: Look) -> tuple[Standing, ...]:
 def solve(piece: Piece, trials: Trials | None = None) -> Solved:
     """Solve every fit of a piece that is not locked. What cannot be had keeps its nearest."""
     trials = trials or Trials()
-    order = sorted(piece.fits, key=lambda fit: list(WISHES).index(fit.kind))
+    order = sorted(piece.fits, key=order_of)
     clashes = conflicts(piece)
     found: dict[str, Solution | str] = {}
     for _ in range(MOST_ROUNDS):
@@ -118,7 +73,7 @@ def solve(piece: Piece, trials: Trials | None = None) -> Solved:
 def _solved(fit: Fit, piece: Piece, trials: Trials) -> Solution | str:
     """The solution, or why there is none."""
     try:
-        found: Solution = WISHES[fit.kind].solved(fit, piece, trials)
+        found = wish_of(fit).solved(fit, piece, trials)
         trials.built(found.piece)
     except DomainError as fault:
         return str(fault)
@@ -127,20 +82,20 @@ def _solved(fit: Fit, piece: Piece, trials: Trials) -> Solution | str:
 
 def conflicts(piece: Piece) -> dict[str, str]:
     """Fits that would turn what an earlier one turns already, with the reason in words."""
-    taken: dict[str, str] = {}
+    taken: dict[Target, str] = {}
     found: dict[str, str] = {}
     for fit in piece.fits:
         if fit.locked:
             continue
         try:
-            targets = WISHES[fit.kind].targets(fit, piece)
+            targets = wish_of(fit).targets(fit, piece)
         except DomainError:
             continue
-        clash = next((t for t in sorted(targets) if t in taken), None)
+        clash = min((t for t in targets if t in taken), key=target_words, default=None)
         if clash is not None:
             found[fit.name] = (
-                f"“{taken[clash]}” already sets {clash}; lock one of the two, or let this one "
-                "change something else"
+                f"“{taken[clash]}” already sets {target_words(clash)}; lock one of the "
+                "two, or let this one change something else"
             )
             continue
         taken |= dict.fromkeys(targets, fit.name)
@@ -176,7 +131,7 @@ def _why_not(fit: Fit, piece: Piece, trials: Trials) -> str:
 
 
 def look_for(fit: Fit, piece: Piece, trials: Trials) -> Look:
-    return trials.hung(piece) if needs_hang(fit) else trials.built(piece)
+    return trials.hung(piece) if wish_of(fit).hangs(fit) else trials.built(piece)
 
 
 def _answer(fit: Fit, now: Piece, other: Piece | None, trials: Trials) -> Answer | None:
@@ -194,58 +149,67 @@ def differences(one: Piece, other: Piece) -> tuple[str, ...]:
     found = []
     made = {unit.id: unit for unit in other.units}
     for unit in one.units:
-        old, new = getattr(unit, "links", None), getattr(made.get(unit.id), "links", None)
-        if old != new:
-            found.append(f"{unit.name}: {old} → {new} links")
-    for owner in (*one.runs, *one.rows):
-        try:
-            changed = owner_of(other, owner.name)
-        except DomainError:
-            continue
-        if changed != owner:
-            found += list(_counts(owner, changed)) or [f"{owner.name}: changed"]
+        now = made.get(unit.id)
+        if isinstance(unit, Cluster) and isinstance(now, Cluster) and unit.links != now.links:
+            found.append(f"{unit.name}: {unit.links} → {now.links} links")
+    for owner in one.owners:
+        changed = other.owner(owner.name)
+        if changed is not None and changed != owner:
+            found += [*_counts(owner, changed), *_rules(owner, changed)] or [
+                f"{owner.name}: changed"
+            ]
     return tuple(found)
 
 
-def _counts(before: Any, after: Any) -> Iterator[str]:
+def _counts(before: Owner, after: Owner) -> Iterator[str]:
     """Counts of a run or row that differ, item by item."""
-    centre = getattr(before, "centre", None), getattr(after, "centre", None)
-    items = [centre, *zip(_items(before), _items(after), strict=False)]
-    for one, other in items:
-        for field in ("links", "count", "times"):
-            old, new = getattr(one, field, None), getattr(other, field, None)
-            if old != new and old is not None and new is not None:
-                yield f"{before.name}: {old} → {new} {'rings' if field == 'count' else field}"
-    for field, what in (("steps", "steps"), ("places", "places"), ("count", "drops"),
-                        ("rule", "rule"), ("between", "rings between"), ("hang", "rings down"),
-                        ("overrides", "overruled")):  # fmt: skip
-        old, new = getattr(before, field, None), getattr(after, field, None)
-        if old != new and new is not None:
-            shown = f": {_listed(new)}" if field != "overrides" else ""
-            yield f"{before.name}: {what}{shown}"
+    pairs: list[tuple[Item | None, Item | None]] = [(before.on_fold, after.on_fold)]
+    pairs += zip(before.own_items, after.own_items, strict=False)
+    for old, new in pairs:
+        if old is None or new is None or type(old) is not type(new):
+            continue
+        counted = kind_of(old).counted
+        if counted and count_of(old) != count_of(new):
+            yield f"{before.name}: {count_of(old)} → {count_of(new)} {counted.words}"
 
 
-def _listed(value: Any) -> str:
-    return ", ".join(map(str, value)) if isinstance(value, tuple) else str(value)
+def _rules(before: Owner, after: Owner) -> Iterator[str]:
+    """What differs in the rule of a row."""
+    for (what, old, _), (_, new, shown) in zip(_rule_of(before), _rule_of(after), strict=False):
+        if old != new:
+            yield f"{before.name}: {what}" + (f": {shown}" if shown else "")
 
 
-def _items(owner: Any) -> tuple[Any, ...]:
-    return tuple(getattr(owner, "items", ()) or getattr(owner, "sides", ()))
+def _rule_of(owner: Owner) -> tuple[tuple[str, object, str], ...]:
+    """What a row's rule sets: its words, its value, and how that is shown."""
+    if isinstance(owner, DropRow):
+        return (
+            ("steps", owner.steps, _listed(owner.steps)),
+            ("places", owner.places, _listed(owner.places)),
+            ("drops", owner.count, str(owner.count)),
+            ("rule", owner.rule, owner.rule),
+            ("overruled", owner.overrides, ""),
+        )
+    if isinstance(owner, SwagRow):
+        return (("overruled", owner.overrides, ""),)
+    if isinstance(owner, TiedRows):
+        return (
+            ("rings between", owner.between, _listed(owner.between)),
+            ("rings down", owner.hang, _listed(owner.hang)),
+        )
+    return ()
 
 
-def with_fit(piece: Piece, fit: Fit) -> Piece:
-    """The piece with a fit added, or taking the place of the one of its name."""
-    if any(own.name == fit.name for own in piece.fits):
-        return replace(piece, fits=tuple(fit if f.name == fit.name else f for f in piece.fits))
-    return replace(piece, fits=(*piece.fits, fit))
+def _listed(values: tuple[int, ...]) -> str:
+    return ", ".join(map(str, values))
 
 
-def fitted_counts(piece: Piece) -> dict[str, str]:
-    """Every count that a live fit sets, as “run, item 2”, with the fit's name."""
-    found: dict[str, str] = {}
+def fitted_counts(piece: Piece) -> dict[Target, str]:
+    """Every count that a live fit sets, with the fit's name."""
+    found: dict[Target, str] = {}
     for fit in piece.fits:
         try:
-            found |= dict.fromkeys(WISHES[fit.kind].targets(fit, piece), fit.name)
+            found |= dict.fromkeys(wish_of(fit).targets(fit, piece), fit.name)
         except DomainError:
             continue
     return found

@@ -3,8 +3,8 @@
 from typing import Any
 
 from maglia.core.fit.found import Answer, Fitted, Residual, Standing
-from maglia.core.fit.solve import words
-from maglia.core.measures import MM_PER, LengthUnit
+from maglia.core.fit.wishes import words
+from maglia.core.values.measures import MM_PER, LengthUnit
 
 
 def fitted_lines(fitted: Fitted) -> list[str]:

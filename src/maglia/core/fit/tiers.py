@@ -6,13 +6,15 @@ from maglia.core.fit.found import Residual, Solution
 from maglia.core.fit.lever import CHANGED_FIRST, lever_of
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
-from maglia.core.measures import LengthUnit, plain_length
-from maglia.core.piece import Piece
-from maglia.core.record import DomainError
-from maglia.core.wishes import TiersFit
+from maglia.core.fit.said import Said
+from maglia.core.fit.wish import Target, Wish
+from maglia.core.piece.piece import Piece
+from maglia.core.piece.wishes import TiersFit
+from maglia.core.values.measures import LengthUnit, plain_length
+from maglia.core.values.record import DomainError
 
 
-def words(fit: TiersFit, shown: LengthUnit = "mm") -> str:
+def words(fit: TiersFit, shown: LengthUnit) -> str:
     gaps = ", ".join(plain_length(gap, shown) for gap in fit.gaps_mm)
     grow = f" growing by {plain_length(fit.growth_mm, shown)}" if fit.growth_mm else ""
     first = (
@@ -40,7 +42,7 @@ def measured(fit: TiersFit, look: Look) -> tuple[Residual, ...]:
     for k, _ in enumerate(pairwise(fit.strands)):
         wished.append(wished[-1] + gap_mm(fit, k))
     return tuple(
-        Residual(f"fall of {name}", wish, falls[name], _allowed(fit, look.piece, name))
+        Residual(f"fall of {name}", wish, falls[name], _allowed(fit, look.piece, name), run=name)
         for name, wish in zip(fit.strands, wished, strict=True)
     )
 
@@ -68,9 +70,9 @@ def solved(fit: TiersFit, piece: Piece, trials: Trials) -> Solution:
     return reached(piece, aims, trials)
 
 
-def targets(fit: TiersFit, piece: Piece) -> frozenset[str]:
+def targets(fit: TiersFit, piece: Piece) -> frozenset[Target]:
     return frozenset(
-        lever_of(piece, name, fit.changes, CHANGED_FIRST).words for name in _free(fit, piece)
+        lever_of(piece, name, fit.changes, CHANGED_FIRST).target for name in _free(fit, piece)
     )
 
 
@@ -86,3 +88,42 @@ def _free(fit: TiersFit, piece: Piece) -> list[str]:
             continue
         found.append(name)
     return found or list(turned(fit))[:1]
+
+
+def read(said: Said) -> TiersFit:
+    strands = said.names or [r.name for r in said.piece.runs if r.kind == "strand"]
+    if len(strands) < 2:
+        raise DomainError(f"“{said.text}”: tiers need two strands or more; this piece has one")
+    plain = said.lengths()
+    first = said.after("first") or plain[:1]
+    gaps = said.after("gaps", "gap") or (plain[1:] if not said.after("first") else plain)
+    if not gaps:
+        raise DomainError(f"“{said.text}” gives no gap: write “tiers first 40 gaps 25”")
+    if min(gaps) <= 0:
+        raise DomainError(f"“{said.text}”: a gap is a length above zero, such as 25")
+    growth = said.after("growing")
+    return TiersFit(
+        name="tiers", strands=tuple(strands), first_fall_mm=first[0] if first else None,
+        gaps_mm=tuple(gaps), growth_mm=growth[0] if growth else 0.0,
+    )  # fmt: skip
+
+
+def written(fit: TiersFit) -> str:
+    first = "" if fit.first_fall_mm is None else f"first {fit.first_fall_mm:g} mm "
+    gaps = " ".join(f"{gap:g} mm" for gap in fit.gaps_mm)
+    grow = f" growing {fit.growth_mm:g} mm" if fit.growth_mm else ""
+    return f"tiers of {', '.join(fit.strands)}: {first}gaps {gaps}{grow}"
+
+
+WISH = Wish(
+    record=TiersFit,
+    begins=("tiers",),
+    forms=(("tiers first 40 gaps 25 30", "falls of all strands; “growing 5” makes gaps larger"),),
+    read=read,
+    written=written,
+    words=words,
+    measured=measured,
+    solved=solved,
+    targets=targets,
+    accepts=("first", "gaps", "gap", "growing"),
+)

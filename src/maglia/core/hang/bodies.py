@@ -11,7 +11,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from maglia.core.record import DomainError, Value
+from maglia.core.values.record import DomainError, Value
 
 Floats = NDArray[np.float64]
 

@@ -9,16 +9,19 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from maglia.core.assembly import Assembly, Member, Path, Port
+from maglia.core.assembly.assembly import Assembly, Member, Path, Port
 from maglia.core.hang.bodies import Body, Floats
 from maglia.core.hang.network import Guide, Network, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
-from maglia.core.lengths import link_lengths, member_width_mm
-from maglia.core.mass import masses_g
-from maglia.core.parts import Chain, Clasp, Connector, Ring
-from maglia.core.units import Dangle, tassel_span_mm, unit_span_mm
+from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, Ring
+from maglia.core.parts.units import Dangle, Tassel, tassel_span_mm, unit_span_mm
+from maglia.core.sheets.lengths import link_lengths, member_width_mm
+from maglia.core.sheets.mass import masses_g
 
 UNKNOWN_MASS_G = 0.01
+"""What a part of unknown mass hangs with; a check says so."""
+UNKNOWN_RADIUS_MM = 1.0
+"""How far off the skin a part of unknown thickness is held."""
 Terminal = tuple[int, Port]
 """A point where something bears on a member, and the member's port there."""
 
@@ -115,8 +118,9 @@ def _free_ends(net: Skeleton) -> set[int]:
             ends.add(bounds[-1])
         if path is not main and shared.get(bounds[0], 0) <= len(path.stations[0].members):
             ends.add(bounds[0])
-    across = {run.name for run in net.assembly.runs if run.lies != "fold"}
-    if main is not None and main.run in across:  # both its ends are pinned or closed
+    if (
+        main is not None and net.assembly.run_of[main.run].lies != "fold"
+    ):  # both its ends are pinned or closed
         ends -= {net.bounds[net.assembly.paths.index(main)][-1]}
     return ends
 
@@ -232,9 +236,9 @@ def _hung_span(assembly: Assembly, member: Member) -> float:
     thing = assembly.thing(member)
     if isinstance(thing, Dangle):
         return unit_span_mm(thing, assembly.things) or 0.0
-    if member.kind == "tassel":
+    if isinstance(thing, Tassel):
         return tassel_span_mm(thing, assembly.things) or 0.0
-    return getattr(thing, "height_mm", None) or 0.0
+    return (thing.height_mm if isinstance(thing, Charm) else None) or 0.0
 
 
 def _lay_connector(net: Skeleton, member: Member, connector: Connector, mass: float) -> None:
@@ -321,11 +325,12 @@ def _contact_radii(net: Skeleton) -> dict[int, float]:
     found: dict[int, float] = {}
     for member in net.assembly.members:
         thing = net.assembly.thing(member)
-        wire = getattr(thing, "wire_mm", None)
-        flat = isinstance(thing, Chain | Ring | Connector | Clasp)
-        radius = wire if flat and isinstance(wire, float) else 1.0
-        if not flat:
-            radius = member_width_mm(net.assembly, member) / 2 or 1.0
+        if isinstance(thing, Chain | Ring):
+            radius = thing.wire_mm or UNKNOWN_RADIUS_MM
+        elif isinstance(thing, Connector | Clasp):
+            radius = UNKNOWN_RADIUS_MM
+        else:
+            radius = member_width_mm(net.assembly, member) / 2 or UNKNOWN_RADIUS_MM
         for point in net.drawn.get(member.id, ()):
             if point not in net.attached:
                 found[point] = max(found.get(point, 0.5), radius)

@@ -8,13 +8,13 @@ import numpy as np
 from msgspec.structs import replace
 from scipy.optimize import brentq, least_squares
 
-from maglia.core.expand import expand
+from maglia.core.assembly.expand import expand
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.forms import PIT_Z
 from maglia.core.hang.hung import hang
-from maglia.core.parts import Chain, Ring
-from maglia.core.piece import ChainItem, Closure, Form, Piece, Run, Wearer
-from maglia.core.record import DomainError, Value
+from maglia.core.parts.parts import Chain, Ring
+from maglia.core.piece.piece import ChainItem, Closure, Form, Piece, Run, Wearer
+from maglia.core.values.record import DomainError, Value
 
 LINK_MM = 4.0
 NECK_RANGE_MM = (-25.0, 25.0)

@@ -10,12 +10,12 @@ from typing import Literal
 
 import numpy as np
 
-from maglia.core.assembly import Assembly, Member, member_name
+from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung
-from maglia.core.lengths import member_width_mm
-from maglia.core.record import Value
-from maglia.core.units import BeadLink
+from maglia.core.parts.units import BeadLink
+from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.values.record import Value
 
 SLACK_MM = 0.3
 PRESSED_GF = 0.05

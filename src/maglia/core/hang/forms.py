@@ -19,8 +19,8 @@ from maglia.core.hang.bodies import (
     norm,
     outer,
 )
-from maglia.core.piece import Form, Piece, Wearer
-from maglia.core.record import Value
+from maglia.core.piece.piece import Form, Piece, Wearer
+from maglia.core.values.record import Value
 
 NECK_MM, WRIST_MM, ANKLE_MM = 350.0, 165.0, 225.0
 """Girths taken where the wearer's are not known."""

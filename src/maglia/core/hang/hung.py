@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 from scipy.spatial import KDTree
 
-from maglia.core.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.build import Skeleton, as_network, skeleton
 from maglia.core.hang.forms import FormBody, form_body
@@ -14,7 +14,7 @@ from maglia.core.hang.layout import board_layout, body_layout
 from maglia.core.hang.network import Ints, Network
 from maglia.core.hang.rigid import RigidPoints
 from maglia.core.hang.solve import Solution, Warm, solve
-from maglia.core.record import Value
+from maglia.core.values.record import Value
 
 
 class Hung(Value, frozen=True, dict=True):

@@ -14,7 +14,7 @@ from maglia.core.hang.bodies import Floats
 from maglia.core.hang.build import Skeleton, path_lengths
 from maglia.core.hang.forms import FormBody, outside
 from maglia.core.hang.network import Guide
-from maglia.core.piece import Form
+from maglia.core.piece.piece import Form
 
 FRONT_Y = 75.0
 """A line with its middle this far forward passes before neck and collar bones, mm."""

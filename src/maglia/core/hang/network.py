@@ -8,7 +8,7 @@ from msgspec import field
 from numpy.typing import NDArray
 
 from maglia.core.hang.bodies import Body, Floats
-from maglia.core.record import Value
+from maglia.core.values.record import Value
 
 Ints = NDArray[np.int64]
 Weights = tuple[tuple[int, float], ...]

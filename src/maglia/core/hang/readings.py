@@ -10,11 +10,11 @@ from itertools import pairwise
 import numpy as np
 from msgspec import field
 
-from maglia.core.assembly import Assembly, member_name
+from maglia.core.assembly.assembly import Assembly, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung, path_points
-from maglia.core.parts import Connector
-from maglia.core.record import Value
+from maglia.core.parts.parts import Connector
+from maglia.core.values.record import Value
 
 
 class Readings(Value, frozen=True):
@@ -24,7 +24,8 @@ class Readings(Value, frozen=True):
     lower strand, gap at the centre) in order of fall · side_gaps_mm: the same half way out ·
     widths_mm: run → from its left to its right · sags_mm: swag → depth below the line between its
     ends · hems_mm: row or drop → height of its foot below the top line · tilts_deg: connector →
-    slope of its line from left to right, right side down positive · pulls_gf: run → greatest pull.
+    slope of its line from left to right, right side down positive; tilt_of the same by member ·
+    pulls_gf: run → greatest pull.
     """
 
     falls_mm: dict[str, float] = field(default_factory=dict)
@@ -33,6 +34,7 @@ class Readings(Value, frozen=True):
     widths_mm: dict[str, float] = field(default_factory=dict)
     sags_mm: dict[str, float] = field(default_factory=dict)
     hems_mm: dict[str, float] = field(default_factory=dict)
+    tilt_of: dict[int, float] = field(default_factory=dict)
     tilts_deg: dict[str, float] = field(default_factory=dict)
     pulls_gf: dict[str, float] = field(default_factory=dict)
 
@@ -55,6 +57,7 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
         if path.kind == "drop":
             hems[path.run] = hung.top - float(line[-1, -1])
     strands = sorted((r.name for r in assembly.runs if r.kind == "strand"), key=falls.__getitem__)
+    tilts = _tilts(assembly, hung)
     by_run = {path.run: line for path, line in zip(assembly.paths, lines, strict=True)}
     return Readings(
         falls_mm=falls,
@@ -63,7 +66,8 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
         widths_mm=widths,
         sags_mm=sags,
         hems_mm=hems,
-        tilts_deg=_tilts(assembly, hung),
+        tilt_of=tilts,
+        tilts_deg={member_name(assembly.members[k]): angle for k, angle in tilts.items()},
         pulls_gf=_pulls(hung),
     )
 
@@ -84,7 +88,7 @@ def _side_gap(upper: Floats, lower: Floats) -> float:
     return float(np.linalg.norm(lower - half, axis=1).min())
 
 
-def _tilts(assembly: Assembly, hung: Hung) -> dict[str, float]:
+def _tilts(assembly: Assembly, hung: Hung) -> dict[int, float]:
     found = {}
     for index, body in hung.bodies.items():
         if isinstance(assembly.thing(assembly.members[index]), Connector):
@@ -92,7 +96,7 @@ def _tilts(assembly: Assembly, hung: Hung) -> dict[str, float]:
             right = frame[0] * (-1.0 if assembly.members[index].side == "left" else 1.0)
             across = float(np.linalg.norm(right[:-1]))
             angle = math.degrees(math.atan2(-right[-1], across))
-            found[member_name(assembly.members[index])] = angle
+            found[index] = angle
     return found
 
 

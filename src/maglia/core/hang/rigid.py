@@ -3,7 +3,7 @@
 import numpy as np
 
 from maglia.core.hang.bodies import Floats
-from maglia.core.record import Value
+from maglia.core.values.record import Value
 
 SAME_MM = 1e-6
 

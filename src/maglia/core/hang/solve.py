@@ -14,21 +14,39 @@ from maglia.core.hang.bodies import Floats
 from maglia.core.hang.network import Network
 from maglia.core.hang.reach import shortfall
 from maglia.core.hang.spring_net import Topology, topology
-from maglia.core.record import Value
+from maglia.core.values.record import Value
 
 State = Literal["converged", "too short", "unstable", "slides off"]
 MOST_ITERATIONS = 160
+"""Cold starts take 8–28; what needs many more goes nowhere."""
 STEP_CAP_MM = 25.0
+"""A longer step leaves the neighbourhood in which the linear model holds."""
 RUN_AWAY_MM = 1500.0
 """A point this far below where it was drawn is no longer held by anything."""
 MASS_FLOOR_G = 1e-4
+"""Every point weighs something: then a net without contact has exactly one equilibrium."""
 LENGTH_TOLERANCE_MM = 2e-4
+"""A fiftieth of what answers are promised to (0.01 mm)."""
 WARM_SLACK_MM = 0.02
+"""Slack that a solve going on from an earlier one begins with: small, since it is nearly there."""
 SHORT_MM = 0.05
+"""Lengths violated by less are rounding, not a piece that is too short."""
 RUNAWAY_PULL = 20.0
 PATIENCE = 7
 """Too short: pulls of many times the whole weight, and no better for this many iterations."""
 FORCE_TOLERANCE = 1e-6
+"""Unbalanced force at any point, as a share of the whole weight."""
+BARRIER_SHARE = 0.15
+"""How much of the mean complementarity is left after each step."""
+ROD_STIFFNESS = 100.0
+"""Penalty of a rod's length, as a multiple of the whole weight; its multiplier does the rest."""
+NEAREST, FURTHEST = 0.9, 0.995
+"""How near to its bound a step may bring a slack: further as the barrier falls."""
+MOST_SHIFTS = 40
+FIRST_SHIFT, SHIFT_GROWTH = 1e-5, 4
+"""Shift of a matrix that is not positive definite, as a share of the weight, and how it grows."""
+TIPS = 1e-3
+"""A shift still needed at the end, as a share of the weight: the shape would tip at a touch."""
 
 
 class Cancelled(Exception):
@@ -115,24 +133,22 @@ class _InteriorPoint:
         self.gravity = topo.points.T @ pull
         self.x = network.start[topo.free].copy()
         self.length = np.r_[network.rest, network.length]
-        self.stiff = 100.0 * self.weight
+        self.stiff = ROD_STIFFNESS * self.weight
         self.shifted = 0.0
         self.history: list[float] = []
-        self._begin(warm)
-
-    def _begin(self, warm: Warm | None) -> None:
-        self._evaluate()
-        floor = WARM_SLACK_MM if warm else 1.0
-        self.s = np.maximum(self.value[self._unequal], floor)
+        """By how much lengths were violated at most, after every step."""
+        self._unequal = np.r_[0 : self.m, self.m + self.r : self.m + self.r + self.c]
+        """Which constraints are inequalities: threads and contacts."""
+        self.value, self.slope, self.bend = self._evaluated()
+        self.s = np.maximum(self.value[self._unequal], WARM_SLACK_MM if warm else 1.0)
         self.nu = np.zeros(self.r)
         if warm is None:
             self.lam = np.full(len(self.s), max(0.05 * self.weight, 1e-3))
-            return
-        least = 1e-4 * self.weight
-        self.lam = np.maximum(np.r_[warm.tension, warm.contact], least)
-        self.nu[: self.rods] = warm.axial
+        else:
+            self.lam = np.maximum(np.r_[warm.tension, warm.contact], 1e-4 * self.weight)
+            self.nu[: self.rods] = warm.axial
 
-    def _evaluate(self) -> None:
+    def _evaluated(self) -> tuple[Floats, Floats, Floats | None]:
         """Constraint values, gradients with respect to their vectors, and body curvature."""
         topo, m, r = self.topo, self.m, self.r
         d = topo.vectors @ self.x + topo.offset
@@ -144,14 +160,13 @@ class _InteriorPoint:
         slope = sign[:, None] * bars / self.length[:, None]
         value = np.r_[value, np.einsum("ij,ij->i", guided, self.normals)]
         slope = np.vstack([slope, self.normals])
-        self.bend = None
+        bend = None
         if self.c and self.network.body is not None:
             touch = self.network.body.evaluate(d[m + r :])
             value = np.r_[value, touch.value - self.network.radius]
             slope = np.vstack([slope, touch.gradient])
-            self.bend = touch.hessian
-        self.value, self.slope = value, slope
-        self._unequal = np.r_[0:m, m + r : m + r + self.c]
+            bend = touch.hessian
+        return value, slope, bend
 
     def run(self, cancelled: Callable[[], bool]) -> Solution:
         barrier = float(self.lam @ self.s) / max(len(self.s), 1)
@@ -161,7 +176,7 @@ class _InteriorPoint:
             outcome = self._step(barrier)
             if outcome is not None:
                 return self._finish(outcome, iteration)
-            barrier = 0.15 * float(self.lam @ self.s) / max(len(self.s), 1)
+            barrier = BARRIER_SHARE * float(self.lam @ self.s) / max(len(self.s), 1)
             if self._done():
                 return self._finish("converged", iteration)
             if self._ran_away():
@@ -204,15 +219,13 @@ class _InteriorPoint:
         reach = float(np.abs(dx).max(initial=0))
         if not np.isfinite(reach) or not np.isfinite(dlam).all():
             return "unstable"
-        near = min(0.995, max(0.9, 1 - 10 * barrier))
+        near = min(FURTHEST, max(NEAREST, 1 - 10 * barrier))
         forward = min(_fraction(self.s, ds, near), STEP_CAP_MM / max(reach, 1e-12))
         self.x += forward * dx
         self.s += forward * ds
         self.lam += _fraction(self.lam, dlam, near) * dlam
         self.nu += forward * self.stiff * (self.value[m : m + r] + along[m : m + r])
-        self._evaluate()
-        self.right = right
-        self.moved = forward * reach
+        self.value, self.slope, self.bend = self._evaluated()
         return None
 
     def _factored(self, ratio: Floats) -> Floats | None:
@@ -228,12 +241,12 @@ class _InteriorPoint:
             blocks[m + r :] -= self.lam[m:, None, None] * self.bend
         self.shifted = 0.0
         shift = 0.0
-        for _ in range(40):
+        for _ in range(MOST_SHIFTS):
             factor = topo.factor(blocks, shift)
             if factor is not None:
                 self.shifted = shift
                 return factor
-            shift = max(4 * shift, 1e-5 * self.weight)
+            shift = max(SHIFT_GROWTH * shift, FIRST_SHIFT * self.weight)
         return None
 
     def _done(self) -> bool:
@@ -278,7 +291,7 @@ class _InteriorPoint:
 
     def _is_saddle(self) -> bool:
         """Whether the energy can still fall from here: the shape would tip at a touch."""
-        return self.shifted > 1e-3 * self.weight
+        return self.shifted > TIPS * self.weight
 
     def _what_is_short(self, slack: Floats) -> tuple[str, float]:
         """The run whose members are over their length the most, and by how much in all."""

@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import reverse_cuthill_mckee
 
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.network import Ints, Network
-from maglia.core.record import Value
+from maglia.core.values.record import Value
 
 
 class Topology(Value, frozen=True):

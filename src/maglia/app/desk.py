@@ -1,0 +1,66 @@
+"""What every room and action works with: the session, the settings, the theme, and the window that
+dialogs stand over. It knows no room.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
+
+from maglia.app.session.session import Session
+from maglia.app.settings import Settings
+from maglia.app.theme import Theme, apply_theme
+from maglia.core.values.record import DomainError
+
+if TYPE_CHECKING:
+    from maglia.app.keeper import Keeper
+
+
+class Desk(QObject):
+    """Signals: `dressed(Theme)` the theme is another one · `begin_wanted(bool)` the short question
+    a new piece starts from, on the demo collection if true · `guide_wanted()`."""
+
+    dressed = Signal(object)
+    begin_wanted = Signal(bool)
+    guide_wanted = Signal()
+
+    def __init__(
+        self, session: Session, theme: Theme, settings: Settings, keeper: Keeper | None = None
+    ) -> None:
+        super().__init__()
+        self.session, self.theme, self.settings, self.keeper = session, theme, settings, keeper
+        self.window: QWidget | None = None
+        settings.faulty = self.say
+
+    def say(self, words: str) -> None:
+        self.session.said.emit(words)
+
+    def attempt(self, command: Callable[..., object], *arguments: object) -> None:
+        """Do something that may be refused; the reason is said."""
+        try:
+            command(*arguments)
+        except DomainError as fault:
+            self.say(f"Not done: {fault}.")
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, theme)
+        self.dressed.emit(theme)
+
+    def may_leave(self, save: Callable[[], bool]) -> bool:
+        """Ask before edits would be lost; `save` saves them if that is wanted."""
+        if not self.session.edited:
+            return True
+        ask = QMessageBox(self.window)
+        ask.setText(f"“{self.session.piece.name}” has edits that are not saved.")
+        buttons = QMessageBox.StandardButton
+        ask.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        answer = ask.exec()
+        if answer == buttons.Save:
+            return save()
+        return bool(answer == buttons.Discard)

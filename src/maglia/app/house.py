@@ -1,0 +1,38 @@
+"""The house: its rooms, and the actions that are the same in every room. Data."""
+
+from maglia.app import piece_commands as do
+from maglia.app.desk import Desk
+from maglia.app.rooms.bench.actions import BENCH
+from maglia.app.rooms.bench.bench import Bench
+from maglia.app.rooms.room import Action, Room
+
+ROOMS: tuple[Room[Bench], ...] = (BENCH,)
+"""In the order of the work: Tray, Bench, Count, Make, Log as they come."""
+
+
+def _action(name: str, words: str, keys: str, icon: str, menu: str, command: do.Command,
+            enabled: do.Asked = lambda _: True) -> Action[Desk]:  # fmt: skip
+    return Action(name, words, keys, icon, "", menu, command, enabled)
+
+
+ACTIONS: tuple[Action[Desk], ...] = (
+    _action("new", "New piece", "Ctrl+N", "new", "Piece", do.new_piece),
+    _action("demo", "The demo collection", "Ctrl+D", "collection", "Piece", do.demo_collection),
+    _action("open", "Open…", "Ctrl+O", "open", "Piece", do.choose_and_open),
+    _action("save", "Save", "Ctrl+S", "save", "Piece", do.save),
+    _action("save-as", "Save as…", "Ctrl+Shift+S", "save", "Piece", do.save_as),
+    _action("cuts", "Cut list as CSV…", "Ctrl+E", "list", "Piece", do.export_cuts),
+    _action("counts", "Count as CSV…", "Ctrl+Shift+E", "list", "Piece", do.export_counts),
+    _action("leave", "Leave", "Ctrl+Q", "leave", "Piece", do.leave),
+    _action("undo", "Undo", "Ctrl+Z", "undo", "Edit", lambda d: d.session.step(-1),
+            lambda d: d.session.history.can_step(-1)),
+    _action("redo", "Redo", "Ctrl+Shift+Z", "redo", "Edit", lambda d: d.session.step(1),
+            lambda d: d.session.history.can_step(1)),
+    _action("units", "Next unit: mm, cm, inches", "Ctrl+U", "unit", "Show", do.next_unit),
+    _action("wearer", "Next wearer", "Ctrl+Shift+W", "wearer", "Show", do.next_wearer),
+    _action("way", "Next way to wear it", "Ctrl+Y", "way", "Show", do.next_way,
+            lambda d: bool(d.session.piece.ways)),
+    _action("theme", "Other theme: felt, slate", "Ctrl+T", "theme", "Show", do.next_theme),
+    _action("keys", "Keys, words and a first piece", "F1", "keys", "Show",
+            lambda d: d.guide_wanted.emit()),
+)  # fmt: skip

@@ -1,0 +1,191 @@
+"""Draws members of an assembly where they lie: chain link by link, all else along its line."""
+
+import math
+from collections.abc import Sequence
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QPainter, QPainterPath, QTransform
+
+from maglia.app.painting import parts as draw
+from maglia.app.painting.materials import tones
+from maglia.app.painting.stamps import Stamp, stamp_of, stamped
+from maglia.core.assembly.assembly import Assembly, Member
+from maglia.core.parts.parts import (
+    Bead,
+    Chain,
+    Charm,
+    Clasp,
+    Connector,
+    EarFinding,
+    End,
+    Ring,
+    Wire,
+)
+from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
+
+Points = Sequence[tuple[float, float]]
+"""Contact points in mm, y down: a chain's nodes, or the two ends of any other member."""
+
+
+def draw_member(
+    painter: QPainter, assembly: Assembly, member: Member, points: Points, first: int = 0
+) -> None:
+    """Draw one member along its points; of a chain or strung section those from link `first`."""
+    thing = assembly.thing(member)
+    if isinstance(thing, Chain):
+        draw_links(painter, thing, points, first)
+    elif member.strung is not None:
+        _strung(painter, assembly, member, points, first)
+    else:
+        length = math.dist(points[0], points[-1])
+        painter.save()
+        _along(painter, points[0], points[-1])
+        _single(painter, assembly, thing, length)
+        painter.restore()
+
+
+def _along(painter: QPainter, a: tuple[float, float], b: tuple[float, float]) -> None:
+    painter.translate(*a)
+    painter.rotate(math.degrees(math.atan2(b[1] - a[1], b[0] - a[0])))
+
+
+def _single(painter: QPainter, assembly: Assembly, thing: object, length: float) -> None:
+    if isinstance(thing, Ring):
+        _ring(painter, thing, length)
+    elif isinstance(thing, BeadLink | Dangle):
+        draw.wired(painter, thing, length, assembly.things)
+    elif isinstance(thing, Charm):
+        draw.charm(painter, thing, length)
+    elif isinstance(thing, Clasp):
+        draw.clasp(painter, thing, length)
+    elif isinstance(thing, EarFinding):
+        draw.ear_finding(painter, thing, length)
+    elif isinstance(thing, Tassel):
+        draw.tassel(painter, thing, length, assembly.things)
+    elif isinstance(thing, End):
+        draw.end(painter, thing)
+    elif isinstance(thing, Connector):
+        draw.connector(painter, thing)
+
+
+def draw_links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
+    """Links by the thousand: each from a stamp that links of nearly its length share, printed at
+    its own length; the upright ones lie over the flat ones."""
+    painter.save()
+    frame = painter.worldTransform()
+    for on_edge in (False, True):
+        stamps: dict[float, tuple[QRectF, Stamp | None]] = {}
+        for k in range((on_edge + first) % 2, len(points) - 1, 2):
+            (ax, ay), (bx, by) = points[k], points[k + 1]
+            exact = math.hypot(bx - ax, by - ay)
+            length = _near(exact)
+            if length not in stamps:
+                stamps[length] = _link_stamp(painter, chain, length, on_edge)
+            box, stamp = stamps[length]
+            along = QTransform(frame)
+            along.translate(ax, ay)
+            along.rotateRadians(math.atan2(by - ay, bx - ax))
+            painter.setWorldTransform(along)
+            if stamp is None:
+                draw.link(painter, chain, exact, on_edge=on_edge)
+                continue
+            onto = QRectF(box.x(), box.y(), box.width() + exact - length, box.height())
+            painter.drawPixmap(onto, stamp.picture, stamp.whole)
+    painter.restore()
+
+
+def _link_stamp(
+    painter: QPainter, chain: Chain, length: float, on_edge: bool
+) -> tuple[QRectF, Stamp | None]:
+    """The box of a link of some length, mm, and its stamp."""
+    wire = chain.wire_mm or length * 0.2
+    half = (chain.inner_width_mm or length * 0.6) / 2 + 2 * wire
+    box = QRectF(-2 * wire, -half, length + 4 * wire, 2 * half)
+    key = ("link", chain.material, chain.look, chain.wire_mm, chain.inner_width_mm, length, on_edge)
+    return box, stamp_of(painter, key, box, lambda p: draw.link(p, chain, length, on_edge=on_edge))
+
+
+def _near(length: float) -> float:
+    """A length rounded to about a thirtieth of itself."""
+    step = 0.05 if length < 2.0 else 0.1 if length < 5.0 else 0.2
+    return max(round(length / step) * step, step)
+
+
+def _ring(painter: QPainter, ring: Ring, exact: float) -> None:
+    length = _near(exact)
+    size = max(ring.inner_mm or 4.0, ring.inner_width_mm or 0.0) + 3 * (ring.wire_mm or 0.8)
+    box = QRectF(length / 2 - size, -size, 2 * size, 2 * size)
+    onto = box.translated((exact - length) / 2, 0.0)
+    sizes = (ring.wire_mm, ring.inner_mm, ring.inner_width_mm)
+    key = ("ring", ring.material, ring.closure, *sizes, length)
+    stamped(painter, key, box, lambda p: draw.ring(p, ring, length), onto)
+
+
+def _bead(painter: QPainter, bead: Bead, at: float) -> None:
+    at = round(at * 50) / 50
+    long, wide = bead.length_mm or 4.0, bead.width_mm or 4.0
+    box = QRectF(at - 1.0, -wide / 2 - 1.0, long + 2.0, wide + 2.0)
+    key = ("bead", bead.material, bead.shape, bead.role, bead.colour, long, wide, bead.hole_mm, at)
+
+    def drawn(p: QPainter) -> None:
+        draw.bead(p, bead, at)
+
+    stamped(painter, key, box, drawn)
+
+
+def _strung(
+    painter: QPainter, assembly: Assembly, member: Member, points: Points, first: int
+) -> None:
+    item = member.strung
+    assert item is not None
+    thread = QPainterPath()
+    thread.moveTo(*points[0])
+    for point in points[1:]:
+        thread.lineTo(*point)
+    cord = assembly.thing(member)
+    draw.stroke(painter, thread, 0.5, tones(cord.material if isinstance(cord, Wire) else "thread"))
+    refs = item.beads
+    for k, ref in enumerate(refs[first : first + len(points) - 1]):
+        thing = assembly.things[ref]
+        if isinstance(thing, Cluster):
+            _on_thread(painter, assembly, thing, points[k])
+            continue
+        painter.save()
+        _along(painter, points[k], points[k + 1])
+        if isinstance(thing, Bead):
+            own = thing.length_mm or 0.0
+            _bead(painter, thing, (math.dist(points[k], points[k + 1]) - own) / 2)
+        elif isinstance(thing, Ring):
+            _ring(painter, thing, 0.0)
+        painter.restore()
+
+
+def _on_thread(
+    painter: QPainter, assembly: Assembly, cluster: Cluster, at: tuple[float, float]
+) -> None:
+    """A cluster on a strand: its ring on edge, what it carries fanned out below."""
+    carrier = assembly.things[cluster.carrier]
+    assert isinstance(carrier, Ring)
+    inner = carrier.inner_mm or 3.0
+    spread = 26.0
+    for k, ref in enumerate(cluster.hangs):
+        thing = assembly.things[ref]
+        painter.save()
+        painter.translate(at[0], at[1] + inner / 2)
+        painter.rotate(90 + (k - (len(cluster.hangs) - 1) / 2) * spread)
+        length = unit_span_mm(thing, assembly.things) if isinstance(thing, Dangle) else 8.0
+        _single(painter, assembly, thing, length or 8.0)
+        painter.restore()
+    painter.save()
+    painter.translate(at[0], at[1] - inner / 2)
+    painter.rotate(90)
+    draw.ring(painter, carrier, inner)
+    painter.restore()
+
+
+def draw_connector(painter: QPainter, connector: Connector, frame: QTransform) -> None:
+    """A connector by the map from its own coordinates (y down) to the drawing's."""
+    painter.save()
+    painter.setTransform(frame, True)
+    draw.connector(painter, connector)
+    painter.restore()

@@ -1,0 +1,130 @@
+"""What can be done with a piece in every room, one function each. The list is in `house`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, get_args
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QFileDialog
+
+from maglia.app.desk import Desk
+from maglia.app.theme import THEMES
+from maglia.core.edits.spots import Edited
+from maglia.core.piece.piece import Wearer
+from maglia.core.values.measures import LengthUnit
+from maglia.core.values.record import DomainError
+from maglia.files.piece_json import write_atomically
+
+if TYPE_CHECKING:
+    from maglia.core.report import Findings
+
+FILES = "Maglia pieces (*.json)"
+UNITS: tuple[LengthUnit, ...] = get_args(LengthUnit)
+
+
+Command = Callable[[Desk], object]
+Asked = Callable[[Desk], bool]
+
+
+def may_leave(desk: Desk) -> bool:
+    return desk.may_leave(lambda: save(desk))
+
+
+def new_piece(desk: Desk) -> None:
+    if may_leave(desk):
+        desk.session.start_new()
+        desk.begin_wanted.emit(False)
+
+
+def demo_collection(desk: Desk) -> None:
+    if may_leave(desk):
+        desk.begin_wanted.emit(True)
+
+
+def choose_and_open(desk: Desk) -> None:
+    name, _ = QFileDialog.getOpenFileName(desk.window, "Open a piece", "", FILES)
+    if name and may_leave(desk):
+        desk.session.open(Path(name))
+        desk.settings["last_piece"] = name
+
+
+def save(desk: Desk) -> bool:
+    return save_as(desk) if desk.session.path is None else _save_to(desk, desk.session.path)
+
+
+def save_as(desk: Desk) -> bool:
+    suggested = f"{desk.session.piece.name}.json"
+    name, _ = QFileDialog.getSaveFileName(desk.window, "Save the piece", suggested, FILES)
+    return _save_to(desk, Path(name)) if name else False
+
+
+def _save_to(desk: Desk, path: Path) -> bool:
+    desk.session.save(path)
+    desk.settings["last_piece"] = str(path)
+    return True
+
+
+def export_cuts(desk: Desk) -> None:
+    from maglia.files.tables import cut_list_csv
+
+    _export(desk, "cuts", cut_list_csv)
+
+
+def export_counts(desk: Desk) -> None:
+    from maglia.files.tables import counts_csv
+
+    _export(desk, "counts", counts_csv)
+
+
+def _export(desk: Desk, what: str, written: Callable[[Findings], str]) -> None:
+    """Write a list of the piece as CSV."""
+    found = desk.session.findings
+    if found is None:
+        raise DomainError("there is nothing to write yet")
+    suggested = f"{desk.session.piece.name} {what}.csv"
+    name, _ = QFileDialog.getSaveFileName(desk.window, "Save the list", suggested, "Lists (*.csv)")
+    if name:
+        write_atomically(Path(name), written(found))
+        desk.say(f"Saved as {Path(name).name}.")
+
+
+def leave(desk: Desk) -> None:
+    if desk.window is not None:
+        desk.window.close()
+
+
+def dress(desk: Desk, wearer: Wearer) -> None:
+    piece = replace(desk.session.piece, wearer=wearer)
+    desk.session.apply(Edited(piece, f"for {wearer.role}"))
+
+
+def next_wearer(desk: Desk) -> None:
+    roles = [x.role for x in desk.session.tray.wearers]
+    now = desk.session.piece.wearer.role
+    at = (roles.index(now) + 1) % len(roles) if now in roles else 0
+    dress(desk, desk.session.tray.wearers[at])
+
+
+def next_unit(desk: Desk) -> None:
+    show_in(desk, UNITS[(UNITS.index(desk.session.unit) + 1) % len(UNITS)])
+
+
+def show_in(desk: Desk, unit: LengthUnit) -> None:
+    desk.session.show_in(unit)
+    desk.settings["unit"] = unit
+
+
+def next_theme(desk: Desk) -> None:
+    name = "slate" if desk.theme.name == "felt" else "felt"
+    desk.set_theme(THEMES[name])
+    desk.settings["theme"] = name
+
+
+def next_way(desk: Desk) -> None:
+    """Show the next way to wear the piece on the form; all ways in turn, then the whole piece."""
+    ways = desk.session.piece.ways
+    if not ways:
+        raise DomainError("this piece is worn one way; ways stand in its file")
+    desk.session.show_way((desk.session.way + 1) % (len(ways) + 1))

@@ -1,0 +1,1 @@
+"""The rooms of the window, one package each."""

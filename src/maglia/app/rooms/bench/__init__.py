@@ -1,0 +1,1 @@
+"""The Bench: design the piece on its form and along the half-rule."""

@@ -1,0 +1,57 @@
+"""Beside the form: readings as small gauges, fits, checks worst first, the cut list and rings."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from maglia.app.rooms.bench.check_list import CheckList
+from maglia.app.rooms.bench.fit_list import FitList
+from maglia.app.rooms.bench.readings import Readings
+from maglia.app.rooms.bench.ready_list import ReadyList
+from maglia.app.session.session import Session
+from maglia.app.theme import Theme
+
+HEADINGS = ("READINGS", "FITS", "CHECKS", "CUT AND RINGS")
+
+Part = Readings | FitList | CheckList | ReadyList
+
+
+class SidePanel(QScrollArea):
+    """Readings, fits, checks and lists, one below the other."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setMinimumWidth(270)
+        self.readings = Readings(session, theme)
+        self.fits = FitList(session, theme)
+        self.checks = CheckList(session, theme)
+        self.ready = ReadyList(session, theme)
+        self.parts: tuple[Part, ...] = (self.readings, self.fits, self.checks, self.ready)
+        column = QVBoxLayout()
+        column.setContentsMargins(16, 10, 14, 10)
+        column.setSpacing(4)
+        for k, part in enumerate(self.parts):
+            heading = QLabel(HEADINGS[k])
+            heading.setObjectName("heading")
+            column.addWidget(heading)
+            column.addWidget(part)
+            column.addSpacing(10)
+        column.addStretch(1)
+        inner = QWidget()
+        inner.setObjectName("panel")
+        inner.setLayout(column)
+        self.setWidget(inner)
+        for signal in (session.found, session.reshown):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        for part in self.parts:
+            part.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        for part in self.parts:
+            part.set_theme(theme)

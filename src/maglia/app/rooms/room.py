@@ -1,0 +1,54 @@
+"""What a room and an action are to the rest of the window: data."""
+
+from collections.abc import Callable
+from typing import Generic, TypeVar
+
+from PySide6.QtWidgets import QWidget
+
+from maglia.app.desk import Desk
+from maglia.core.values.record import Value
+
+Where = TypeVar("Where")
+
+
+class Action(Value, Generic[Where], frozen=True):
+    """id, words, shortcut, the name of its icon, the room it is at home in (none: every room), what
+    it does there, and when it can be done; `menu` groups it."""
+
+    id: str
+    words: str
+    keys: str
+    icon: str
+    room: str
+    menu: str
+    do: Callable[[Where], object]
+    enabled: Callable[[Where], bool] = lambda _: True
+
+
+class RoomWidget(QWidget):
+    """What fills a room. The shell calls `enter` when it is shown."""
+
+    def enter(self) -> None:
+        """Take the keys."""
+
+    def escape(self) -> None:
+        """Escape was pressed and nothing that has the keys took it."""
+
+    def leave_line(self) -> None:
+        """Close whatever line or panel is open: an action was chosen in it."""
+
+
+Made = TypeVar("Made", bound=RoomWidget)
+Offered = tuple[str, str, Callable[[], object]]
+"""An action as a line offers it: words, keys, and what it does."""
+
+
+class Room(Value, Generic[Made], frozen=True):
+    """One room of the window: id, words, shortcut, what fills it, and its own actions. `offers`
+    gives the actions that fit a text, for its insert line."""
+
+    id: str
+    words: str
+    key: str
+    make: Callable[[Desk, Callable[[str], list[Offered]]], Made]
+    actions: tuple[Action[Made], ...]

@@ -1,0 +1,1 @@
+"""The open piece: its history, cursor and results."""

@@ -1,0 +1,334 @@
+"""The open piece: where history, cursor, evaluation and workshop come together. The one place every
+edit goes through.
+
+An edit is refused, with its reason, when the new piece cannot be built; otherwise the assembly is
+there at once and the hang follows from a worker.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+from PySide6.QtCore import QObject, Signal
+
+from maglia.app.jobs import Jobs
+from maglia.app.session.cursor import Cursor
+from maglia.app.session.evaluation import Evaluation
+from maglia.app.session.history import History, State
+from maglia.app.session.workshop import Workshop
+from maglia.core.assembly.assembly import Assembly, Member
+from maglia.core.assembly.expand import expand
+from maglia.core.edits.rearrange import Clip, copied, pasted, run_copied
+from maglia.core.edits.spots import Edited, Spot, count_at, opening_spot, quantity_at, spot_of
+from maglia.core.piece.piece import Form, Piece
+from maglia.core.sheets.wear import as_worn
+from maglia.core.values.measures import LengthUnit, format_length
+from maglia.core.values.record import DomainError
+from maglia.core.workshop.tray import Tray
+from maglia.files.migrations import VERSION
+from maglia.files.piece_json import keep_older, read_file, write_piece
+
+if TYPE_CHECKING:
+    from maglia.core.fit.solve import Solved
+    from maglia.core.report import Findings
+
+
+class Session(QObject):
+    """The piece on the bench.
+
+    Signals: `changed()` the piece and its assembly are new · `said(str)` a line for the maker ·
+    `reshown()` the display unit changed. `found` and `moved` are those of evaluation and cursor.
+    """
+
+    changed = Signal()
+    said = Signal(str)
+    reshown = Signal()
+
+    def __init__(self, tray: Tray, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.jobs = Jobs(self)
+        self.workshop = Workshop(tray)
+        self.cursor = Cursor(self)
+        self.evaluation = Evaluation(self.jobs, self)
+        self.found, self.moved = self.evaluation.found, self.cursor.moved
+        self.evaluation.solved.connect(self._on_solved)
+        self.evaluation.said.connect(self.said)
+        self.path: Path | None = None
+        self.unit: LengthUnit = "mm"
+        self.clip = Clip()
+        self.way = 0
+        self.older: int | None = None
+        """The version that the open file is still in, if it is not today's."""
+        self.by_spot: dict[Spot, list[Member]] = {}
+        """The members that each spot became, in the order of the assembly."""
+        self._reset(Piece(name="Untitled"), None)
+
+    # --- reading ------------------------------------------------------------------------------
+
+    @property
+    def piece(self) -> Piece:
+        return self.history.piece
+
+    @property
+    def spot(self) -> Spot | None:
+        return self.cursor.spot
+
+    @property
+    def findings(self) -> Findings | None:
+        return self.evaluation.findings
+
+    @property
+    def tray(self) -> Tray:
+        return self.workshop.tray
+
+    @property
+    def edited(self) -> bool:
+        return self.history.edited
+
+    @property
+    def at_rest(self) -> bool:
+        return self.evaluation.at_rest
+
+    def length(self, mm: float | None) -> str:
+        """A length in the display unit."""
+        return "unknown" if mm is None else format_length(mm, self.unit, with_unit=True)
+
+    def members_at(self, spot: Spot | None) -> list[Member]:
+        """Every member that the item at a spot became."""
+        return self.by_spot.get(spot, []) if spot else []
+
+    def fitted_spots(self) -> list[tuple[Spot, str]]:
+        """Spots whose count a fit sets, with the fit's name."""
+        from maglia.core.fit.solve import fitted_counts
+
+        set_by = fitted_counts(self.piece)
+        counted = [(spot, quantity_at(spot)) for spot in self.by_spot if spot.path]
+        return [(spot, set_by[at]) for spot, at in counted if at in set_by]
+
+    def pinned_spots(self) -> list[Spot]:
+        return [s for s in self.by_spot if s.path and quantity_at(s) in self.piece.pinned]
+
+    # --- opening and saving -------------------------------------------------------------------
+
+    def open(self, path: Path, *, as_copy: bool = False) -> None:
+        """Open a file; raises DomainError and keeps what is open if it cannot be."""
+        opened = read_file(path)
+        try:
+            expand(opened.piece)
+        except DomainError as fault:
+            raise DomainError(f"{path.name}: {fault}") from None
+        self._reset(opened.piece, None if as_copy else path)
+        self.older = opened.version if opened.version < VERSION and not as_copy else None
+        self.workshop.offered = opened.stock
+
+    def start_new(self, piece: Piece | None = None, words: str = "begun") -> None:
+        """An empty bench, or a piece to begin with: not saved anywhere yet, its fits solved."""
+        empty = Piece(name="Untitled", wearer=self.piece.wearer, form=Form(kind="bust"))
+        saved = None if piece is None else empty
+        self._reset(piece or empty, None, words, saved=saved, fits=piece is not None)
+
+    def take_up(self, piece: Piece, path: Path | None) -> None:
+        """Go on with work that was cut off: it is edited, and its file still the older one."""
+        self._reset(piece, path, "taken up again", saved=Piece())
+
+    def save(self, path: Path) -> None:
+        """Write the piece. A file of an older version is kept beside it first."""
+        kept = ""
+        if self.older is not None and self.path is not None and path == self.path:
+            kept = f" The older file is kept as {keep_older(path, self.older).name}."
+        write_piece(self.piece, path)
+        self.path, self.history.saved, self.older = path, self.piece, None
+        self.said.emit(f"Saved as {path.name}.{kept}")
+        self.changed.emit()
+
+    def _reset(
+        self,
+        piece: Piece,
+        path: Path | None,
+        words: str = "opened",
+        *,
+        saved: Piece | None = None,
+        fits: bool = False,
+    ) -> None:
+        spot = opening_spot(piece)
+        self.path, self.older, self.way = path, None, 0
+        self.history = History(State(piece, spot, words), saved)
+        self.evaluation.forget()
+        self.cursor.put(spot)
+        self._renew(expand(piece), fits=fits)
+
+    # --- editing ------------------------------------------------------------------------------
+
+    def apply(self, edited: Edited) -> bool:
+        """Take over an edit. Returns False, saying why, if the new piece cannot be built. What
+        a fit had set and the maker sets now is pinned; then the fits are solved again."""
+        if self.piece.fits:
+            from maglia.core.fit.hold import held
+
+            edited = replace(edited, piece=held(self.piece, edited.piece, edited.spot))
+        try:
+            assembly = expand(edited.piece)
+        except DomainError as fault:
+            self.said.emit(f"Not done: {fault}.")
+            return False
+        cursor = self.cursor
+        self.history.leave_at(cursor.spot, cursor.mark)
+        cursor.put(edited.spot if edited.spot is not None else cursor.spot, cursor.mark)
+        self.history.add(State(edited.piece, cursor.spot, edited.words, cursor.mark))
+        self._renew(assembly, fits=True)
+        self.said.emit(f"{edited.words}.")
+        return True
+
+    def attempt(self, edit: Callable[[], Edited]) -> bool:
+        """Apply an edit that may itself be refused."""
+        try:
+            edited = edit()
+        except DomainError as fault:
+            self.said.emit(f"Not done: {fault}.")
+            return False
+        return self.apply(edited)
+
+    def step(self, by: int, *, far: bool = False) -> None:
+        """Undo (−1) or redo (+1); or `far` to another state of the history."""
+        if far and by == 0:
+            return
+        if not self.history.can_step(by):
+            self.said.emit("Nothing to undo." if by < 0 else "Nothing to redo.")
+            return
+        words = self.history.step(by)
+        state = self.history.state
+        self.cursor.put(state.spot, state.mark)
+        self._renew(expand(self.piece))
+        done = f"{'Undone' if by < 0 else 'Redone'}: {words}"
+        self.said.emit(f"Back at: {state.words}." if far else f"{done}.")
+
+    def go(self, spot: Spot | None, mark: int = 0, *, extend: bool = False) -> None:
+        self.cursor.go(spot, mark, extend=extend)
+
+    def go_to_member(self, member: Member) -> None:
+        self.go(spot_of(self.assembly, member.run, member.item))
+
+    def change_stretch(self, edit: Callable[[Piece, Spot, int], Edited]) -> bool:
+        """Apply an edit of the selection, which is gone afterwards."""
+        found = self.cursor.stretch()
+        if found is None:
+            self.said.emit("There is nothing under the cursor yet.")
+            return False
+        spot, count = found
+        return self.attempt(lambda: edit(self.piece, spot, count))
+
+    def copy(self, *, whole_run: bool = False) -> bool:
+        """Keep the selection, or its whole run, to be pasted."""
+        found = self.cursor.stretch()
+        if found is None:
+            self.said.emit("There is nothing under the cursor to copy.")
+            return False
+        spot, count = found
+        self.clip = run_copied(self.piece, spot.owner) if whole_run else copied(
+            self.piece, spot, count
+        )  # fmt: skip
+        what = spot.owner if whole_run else f"{count} item{'s' if count > 1 else ''}"
+        self.said.emit(f"Copied: {what}. Ctrl+V puts it in after the cursor.")
+        return True
+
+    def paste(self) -> bool:
+        return self.attempt(lambda: pasted(self.piece, self.spot, self.clip))
+
+    def show_in(self, unit: LengthUnit) -> None:
+        self.unit = unit
+        self.reshown.emit()
+
+    # --- results ------------------------------------------------------------------------------
+
+    @property
+    def shown(self) -> Piece:
+        """The piece as it is worn in the way that is shown; 0 is the whole piece."""
+        ways = self.piece.ways
+        return as_worn(self.piece, ways[self.way - 1]) if 0 < self.way <= len(ways) else self.piece
+
+    def show_way(self, way: int) -> None:
+        """Show another way to wear the piece; 0 shows all of it."""
+        self.way = way
+        names = ["the whole piece", *(w.name for w in self.piece.ways)]
+        self._renew(expand(self.shown))
+        self.said.emit(f"Shown: {names[way]}.")
+
+    def _renew(self, assembly: Assembly, *, fits: bool = False) -> None:
+        if self.way > len(self.piece.ways):
+            self.way = 0
+        shown = self.shown
+        self.assembly = expand(shown) if self.way else assembly
+        self.by_spot = members_by_spot(self.assembly)
+        self._mend_cursor()
+        fits = fits and not self.way and not all(fit.locked for fit in self.piece.fits)
+        self.evaluation.ask(shown, self.workshop.lots, fits=fits)
+        self.changed.emit()
+
+    def _mend_cursor(self) -> None:
+        try:
+            if self.spot is not None:
+                count_at(self.piece, self.spot)
+        except DomainError:
+            self.cursor.put(opening_spot(self.piece), self.cursor.mark)
+
+    def _on_solved(self, solved: Solved) -> None:
+        """What the fits changed becomes part of the edit that asked for it."""
+        from maglia.core.fit.solve import differences
+
+        words = self.history.state.words
+        if solved.piece != self.piece:
+            changed = "; ".join(differences(self.piece, solved.piece))
+            self.history.amend(solved.piece)
+            self._renew(expand(solved.piece))
+            self.said.emit(f"{words} · fitted: {changed}.")
+            return
+        self.found.emit()
+        hindered = [one for one in solved.fitted if one.hindrance and not one.fit.locked]
+        if hindered:
+            self.said.emit(f"{hindered[0].fit.name}: {hindered[0].hindrance}.")
+            return
+        unmet = [one.fit.name for one in solved.fitted if not one.met]
+        rest = f"not met: {', '.join(unmet)}" if unmet else "the fits hold"
+        if unmet or self.evaluation.is_slow:
+            self.said.emit(f"{words} · {rest}.")
+
+    def take_beside(self, name: str, *, longer: bool) -> None:
+        """Take a fit's next longer or shorter answer instead of its best, and lock the fit."""
+        fitted = self.evaluation.fitted.get(name)
+        answer = (fitted.above if longer else fitted.below) if fitted else None
+        if fitted is not None and fitted.others and answer is None:
+            answer = fitted.others[0 if longer else -1]
+        if answer is None:
+            self.said.emit("There is no such answer yet: the fit is solved after an edit.")
+            return
+        from maglia.core.fit.hold import toggled_lock
+
+        piece = toggled_lock(answer.piece, name)
+        self.apply(Edited(piece, f"{name}: {'; '.join(answer.changed)}"))
+
+    def stop_solving(self) -> bool:
+        """Leave the fits as they are; True if they were being solved."""
+        stopped = self.evaluation.stop_solving()
+        if stopped:
+            self.said.emit("Stopped: the fits stay as they were.")
+        return stopped
+
+    def finish(self) -> None:
+        """Stop the worker; called once, when the window closes."""
+        self.jobs.finish()
+
+
+def members_by_spot(assembly: Assembly) -> dict[Spot, list[Member]]:
+    """The members that each spot of a piece became."""
+    found: dict[Spot, list[Member]] = {}
+    known: dict[tuple[str, int], Spot | None] = {}
+    for member in assembly.members:
+        key = (member.run, member.item)
+        if key not in known:
+            known[key] = spot_of(assembly, *key)
+        if (spot := known[key]) is not None:
+            found.setdefault(spot, []).append(member)
+    return found

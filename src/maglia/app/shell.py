@@ -1,0 +1,275 @@
+"""The window round the rooms: it switches them, and does nothing else.
+
+Its top line has the rooms, the piece, wearer, ways and units, and the menu of all actions; its
+bottom line says what happened.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from maglia.app import piece_commands
+from maglia.app.banner import Banner
+from maglia.app.desk import Desk
+from maglia.app.house import ACTIONS, ROOMS
+from maglia.app.icon import icon
+from maglia.app.keeper import Kept
+from maglia.app.rooms.room import Action, Offered, Room, RoomWidget
+
+GREETING = "Enter puts in · + − change · F1 shows every key"
+
+
+class Shell(QMainWindow):
+    """Rooms are made when they are first shown."""
+
+    def __init__(self, desk: Desk, room: str = ROOMS[0].id) -> None:
+        super().__init__()
+        self.desk, self.session = desk, desk.session
+        desk.setParent(self)
+        desk.session.setParent(self)
+        desk.window = self
+        self.made: dict[str, RoomWidget] = {}
+        self.buttons: dict[str, QToolButton] = {}
+        self._menus: dict[str, QMenu] = {}
+        self._dressing: list[tuple[QAction, str]] = []
+        self.banner = Banner()
+        self.stack = QStackedWidget()
+        self._compose()
+        self._add_actions(ACTIONS, self, desk)
+        self._connect()
+        self.show_room(room)
+        self.on_changed()
+
+    @property
+    def room(self) -> RoomWidget:
+        """What fills the room that is shown."""
+        widget = self.stack.currentWidget()
+        assert isinstance(widget, RoomWidget)
+        return widget
+
+    def show_room(self, name: str) -> None:
+        room = next(one for one in ROOMS if one.id == name)
+        if name not in self.made:
+            widget = self.made[name] = room.make(self.desk, self.offered)
+            self.stack.addWidget(widget)
+            self._add_actions(room.actions, widget, widget)
+        self.stack.setCurrentWidget(self.made[name])
+        for own, button in self.buttons.items():
+            button.setChecked(own == name)
+        self.made[name].enter()
+        self.session.said.emit(GREETING)
+
+    # --- composing ----------------------------------------------------------------------------
+
+    def _compose(self) -> None:
+        self.banner.hide()
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        for widget in (self._top(), self.banner, self.stack, self._bottom()):
+            column.addWidget(widget, 1 if widget is self.stack else 0)
+        self.setCentralWidget(whole)
+
+    def _top(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("rooms")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(10, 5, 10, 5)
+        for room in ROOMS:
+            row.addWidget(self._room_button(room))
+        self.name = QLabel()
+        self.name.setObjectName("pieceName")
+        self.wearer = self._menu_button("Wearer")
+        self.ways = self._menu_button("Way to wear it")
+        self.units = self._menu_button("Display unit")
+        self.more = self._menu_button("Menu")
+        self.more.setText("Menu ▾")
+        row.addStretch(1)
+        row.addWidget(self.name)
+        row.addStretch(1)
+        for button in (self.wearer, self.ways, self.units, self.more):
+            row.addWidget(button)
+        return bar
+
+    def _room_button(self, room: Room[Any]) -> QToolButton:
+        button = self.buttons[room.id] = QToolButton()
+        button.setText(room.words)
+        button.setToolTip(f"{room.words}  {room.key}")
+        button.setCheckable(True)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.clicked.connect(partial(self.show_room, room.id))
+        shortcut = QAction(room.words, self)
+        shortcut.setShortcut(QKeySequence(room.key))
+        shortcut.triggered.connect(partial(self.show_room, room.id))
+        self.addAction(shortcut)
+        return button
+
+    def _menu_button(self, name: str) -> QToolButton:
+        button = QToolButton()
+        button.setAccessibleName(name)
+        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.setMenu(QMenu(button))
+        return button
+
+    def _bottom(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("panel")
+        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(12, 4, 12, 4)
+        self.message = QLabel(GREETING)
+        self.message.setObjectName("message")
+        self.message.setAccessibleName("Message")
+        row.addWidget(self.message, 1)
+        return bar
+
+    def _add_actions(self, actions: tuple[Action[Any], ...], at: QWidget, where: object) -> None:
+        """Actions of a room work while it is shown; those of the house everywhere."""
+        for action in actions:
+            made = QAction(action.words, at)
+            made.setObjectName(action.id)
+            made.setShortcut(QKeySequence(action.keys))
+            if at is not self:
+                made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            made.triggered.connect(partial(self.do, action, where))
+            at.addAction(made)
+            if action.menu not in self._menus:
+                menu = self._menus[action.menu] = self.more.menu().addMenu(action.menu)
+                menu.aboutToShow.connect(self._dress_menu)
+            self._menus[action.menu].addAction(made)
+            self._dressing.append((made, action.icon))
+
+    def _dress_menu(self) -> None:
+        """Icons are drawn, and what cannot be done is greyed, when a menu is first wanted."""
+        for made, name in self._dressing:
+            if made.icon().isNull():
+                made.setIcon(icon(name, self.desk.theme))
+        for action, where in self._all_actions():
+            self._menu_action(action.id).setEnabled(action.enabled(where))
+
+    def _menu_action(self, name: str) -> QAction:
+        return next(made for made, _ in self._dressing if made.objectName() == name)
+
+    def _connect(self) -> None:
+        desk, session = self.desk, self.session
+        for wearer in session.tray.wearers:
+            dress = partial(piece_commands.dress, desk, wearer)
+            self.wearer.menu().addAction(wearer.role, dress)
+        for unit in piece_commands.UNITS:
+            self.units.menu().addAction(unit, partial(piece_commands.show_in, desk, unit))
+        for signal in (session.changed, session.reshown):
+            signal.connect(self.on_changed)
+        session.said.connect(self.message.setText)
+        desk.dressed.connect(self.on_dressed)
+        desk.guide_wanted.connect(self.show_guide)
+
+    # --- actions ------------------------------------------------------------------------------
+
+    def _all_actions(self) -> Iterator[tuple[Action[Any], object]]:
+        """Every action that can be done now, with what it is done to."""
+        yield from ((action, self.desk) for action in ACTIONS)
+        for room in ROOMS:
+            if room.id in self.made:
+                yield from ((action, self.made[room.id]) for action in room.actions)
+
+    def offered(self, text: str) -> list[Offered]:
+        """Actions whose words begin like a text, for a room's own line."""
+        words = text.lower().split()
+        return [
+            (action.words, action.keys, partial(self._do_and_stay, action, where))
+            for action, where in self._all_actions()
+            if words and all(word in action.words.lower() for word in words)
+        ]
+
+    def _do_and_stay(self, action: Action[Any], where: object) -> bool:
+        self.room.leave_line()
+        self.do(action, where)
+        return False
+
+    def do(self, action: Action[Any], where: object) -> None:
+        """Run one action; what cannot be done is said in the message line."""
+        self.desk.attempt(action.do, where)
+
+    def show_guide(self) -> None:
+        from maglia.app.guide import Guide
+
+        actions = tuple(action for action, _ in self._all_actions())
+        Guide(self.desk.theme, actions, self).show()
+
+    # --- work that was cut off ----------------------------------------------------------------
+
+    def offer(self, kept: Kept) -> None:
+        """Offer work that was cut off; until it is answered nothing overwrites it."""
+        if self.desk.keeper is not None:
+            self.desk.keeper.waits = True
+        self.banner.ask(
+            f"Work on “{kept.piece.name}” of {kept.clock} was cut off before it was saved.",
+            ("Take it up", partial(self._take_up, kept)),
+            ("Leave it", self._leave_kept),
+        )
+
+    def _take_up(self, kept: Kept) -> None:
+        if self.desk.keeper is not None:
+            self.desk.keeper.waits = False
+        self.session.take_up(kept.piece, kept.path)
+        self.session.said.emit(f"“{kept.piece.name}” as it was. Save it with Ctrl+S.")
+        self.room.enter()
+
+    def _leave_kept(self) -> None:
+        if self.desk.keeper is not None:
+            self.desk.keeper.waits = False
+            self.desk.keeper.on_changed()
+        self.room.enter()
+
+    # --- what the session tells ---------------------------------------------------------------
+
+    def on_changed(self) -> None:
+        piece = self.session.piece
+        edited = " · edited" if self.session.edited else ""
+        self.name.setText(piece.name + edited)
+        self.setWindowTitle(f"{piece.name}{edited} — Maglia")
+        self.wearer.setText(f"{piece.wearer.role} ▾")
+        self.units.setText(f"{self.session.unit} ▾")
+        self.ways.setVisible(bool(piece.ways))
+        names = ["the whole piece", *(way.name for way in piece.ways)]
+        self.ways.setText(f"{names[self.session.way]} ▾")
+        self.ways.menu().clear()
+        for k, name in enumerate(names):
+            self.ways.menu().addAction(name, partial(self.session.show_way, k))
+
+    def on_dressed(self) -> None:
+        for made, name in self._dressing:
+            if not made.icon().isNull():
+                made.setIcon(icon(name, self.desk.theme))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.room.escape()
+        else:
+            super().keyPressEvent(event)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if piece_commands.may_leave(self.desk):
+            if self.desk.keeper is not None:
+                self.desk.keeper.leave()
+            self.session.finish()
+            event.accept()
+        else:
+            event.ignore()

@@ -1,0 +1,100 @@
+"""From the command line to a standing window, in order."""
+
+import sys
+import time
+from contextlib import suppress
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtWidgets import QApplication
+
+from maglia.app.desk import Desk
+from maglia.app.house import ROOMS
+from maglia.app.keeper import Keeper, kept_work
+from maglia.app.session.session import Session
+from maglia.app.settings import Settings, kept_work_path, settings_path
+from maglia.app.shell import Shell
+from maglia.app.theme import THEMES, apply_theme, load_fonts
+from maglia.core.values.record import DomainError, Value
+from maglia.demo import demo_path, demo_tray
+from maglia.memory import settle
+
+SHOT_SECONDS = 30.0
+
+
+class Wishes(Value, frozen=True):
+    """What the command line asked for; without a path, the last piece."""
+
+    path: Path | None
+    as_copy: bool
+    shot: Path | None
+    size: tuple[int, int]
+    room: str
+    theme: str | None
+
+
+def run_window(wishes: Wishes) -> int:
+    """Open the window on a piece; with a shot, save its picture and leave. Returns exit status."""
+    rooms = [room.id for room in ROOMS]
+    if wishes.room not in rooms:
+        raise DomainError(
+            f"--room {wishes.room}: there is no such room; there is {', '.join(rooms)}"
+        )
+    settle()
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Maglia")
+    load_fonts()
+    settings = Settings(settings_path() if wishes.shot is None else None)
+    theme = THEMES[wishes.theme or settings["theme"] or _desktop_theme(app)]
+    apply_theme(app, theme)
+    session = Session(demo_tray(), app)
+    open_first(session, wishes, settings)
+    session.unit = settings["unit"]
+    keeper = Keeper(session, kept_work_path()) if wishes.shot is None else None
+    kept = kept_work(keeper.path) if keeper else None
+    window = Shell(Desk(session, theme, settings, keeper), wishes.room)
+    window.resize(*wishes.size)
+    window.setMinimumSize(900, 600)
+    window.show()
+    if kept is not None:
+        window.offer(kept)
+    if wishes.shot is None:
+        return app.exec()
+    return _shoot(app, window, wishes.shot)
+
+
+def open_first(session: Session, wishes: Wishes, settings: Settings) -> None:
+    """Open the piece that was asked for, else the last one, else a copy of the demo."""
+    if wishes.path is not None:
+        session.open(wishes.path, as_copy=wishes.as_copy)
+        if not wishes.as_copy:
+            settings["last_piece"] = str(wishes.path.resolve())
+        return
+    last = settings["last_piece"]
+    if last:
+        with suppress(DomainError):  # gone or broken since: the demo is there
+            session.open(Path(last))
+            return
+    session.open(demo_path(), as_copy=True)
+
+
+def _desktop_theme(app: QApplication) -> str:
+    dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return "slate" if dark else "felt"
+
+
+def _shoot(app: QApplication, window: Shell, path: Path) -> int:
+    """Wait for the results, then save what the window shows."""
+    end = time.monotonic() + SHOT_SECONDS
+    while window.session.findings is None and time.monotonic() < end:
+        app.processEvents()
+        time.sleep(0.005)
+    app.processEvents()
+    saved = window.grab().save(str(path))
+    window.session.finish()
+    window.deleteLater()  # here, not whenever and in whatever thread Python collects it
+    app.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+    if not saved:
+        raise DomainError(f"{path} cannot be written; choose another place")
+    return 0

@@ -1,0 +1,1 @@
+"""From the piece to the flat truth: every physical part and every joint."""

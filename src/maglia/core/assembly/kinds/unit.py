@@ -1,0 +1,68 @@
+"""A made unit: bead link, dangle, tassel; or a cluster, of which every part is a member."""
+
+from maglia.core.assembly.assembly import Joint, Station
+from maglia.core.assembly.kinds.kind import ItemKind, name_of, register
+from maglia.core.assembly.layer import At, Layer
+from maglia.core.parts.parts import Chain, Ring, chain_length_mm
+from maglia.core.parts.units import (
+    BeadLink,
+    Cluster,
+    Dangle,
+    Tassel,
+    Things,
+    tassel_span_mm,
+    unit_span_mm,
+)
+from maglia.core.piece.piece import UnitItem
+
+
+def lay(layer: Layer, item: UnitItem, at: At) -> list[Station]:
+    unit = layer.thing(item.unit, (BeadLink, Dangle, Tassel, Cluster), at)
+    assert isinstance(unit, BeadLink | Dangle | Tassel | Cluster)
+    layer.refuse_bad_unit(unit, at)
+    if isinstance(unit, Cluster):
+        return _cluster(layer, unit, at)
+    index = layer.add(at, 1, item.unit, unit.kind)
+    if isinstance(unit, Tassel):
+        return [Station((index,), "loop", "foot", tassel_span_mm(unit, layer.things))]
+    span = unit_span_mm(unit, layer.things)
+    if isinstance(unit, Dangle):
+        return [Station((index,), "loop", "foot", span)]
+    if unit.mid is not None:
+        ring = layer.add(at, 2, unit.mid, "ring", made_in=unit.id)
+        layer.joints.append(Joint(index, "mid", ring, "ring", False))
+    return [Station((index,), "a", "b", span)]
+
+
+def _cluster(layer: Layer, unit: Cluster, at: At) -> list[Station]:
+    """The carrier as a member, and everything on it hung from its ring or its links."""
+    carrier = layer.things[unit.carrier]
+    if isinstance(carrier, Chain):
+        index = layer.add(at, 1, carrier.id, "chain", links=unit.links, made_in=unit.id)
+        station = Station((index,), 1, unit.links, chain_length_mm(carrier, unit.links))
+        ports = tuple(range(1, unit.links + 1))
+    else:
+        assert isinstance(carrier, Ring)
+        index = layer.add(at, 1, carrier.id, "ring", made_in=unit.id)
+        station, ports = Station((index,), "ring", "ring", carrier.inner_mm), (0,)
+    for port in ports:
+        for k, ref in enumerate(unit.hangs):
+            hung = layer.add(at, 2 + k, ref, layer.things[ref].kind, made_in=unit.id)
+            layer.joints.append(Joint(index, port or "ring", hung, "loop", False))
+    return [station]
+
+
+def size(item: UnitItem, things: Things) -> int:
+    unit = things.get(item.unit)
+    return max(unit.links, 1) * (len(unit.hangs) + 1) if isinstance(unit, Cluster) else 1
+
+
+def span(item: UnitItem, things: Things) -> float | None:
+    unit = things.get(item.unit)
+    return unit_span_mm(unit, things) if isinstance(unit, BeadLink) else None
+
+
+register(
+    UnitItem,
+    ItemKind(lay=lay, size=size, span=span, words=lambda item, things: name_of(item.unit, things)),
+)

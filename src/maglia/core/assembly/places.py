@@ -1,0 +1,158 @@
+"""Places: from “link 3 of item 0 of run Collar” to a member and its port, for either side.
+
+Links of a run across the fold are counted from the fold outward; inside the assembly they are
+counted along the path. Everything that translates between the two is here.
+"""
+
+from maglia.core.assembly.assembly import Member, Port, Station, Where
+from maglia.core.assembly.layer import Layer, require_hole
+from maglia.core.parts.parts import Connector, hole_of
+from maglia.core.parts.units import BeadLink
+from maglia.core.piece.piece import Place, Run
+from maglia.core.values.record import DomainError
+
+CLOSURE = "closure"
+"""The run name by which a place points at the catch."""
+
+
+class Places:
+    """Finds places among laid members. `where` in messages is the run that asks."""
+
+    def __init__(self, laid: Layer, runs: dict[str, Run]) -> None:
+        self.laid = laid
+        self.by_name = runs
+        self.catch: int | None = None
+
+    def resolve(self, place: Place, side: Where, where: str) -> tuple[int, Port, bool]:
+        """Member, port and whether it lies on the fold, for one side's copy of a place."""
+        if place.run == CLOSURE:
+            if self.catch is None:
+                raise DomainError(f"{where} joins the catch, but the piece has none")
+            return self.catch, self._default_port(self.catch), True
+        host = self.by_name.get(place.run)
+        if host is None:
+            raise DomainError(f"{where} joins run “{place.run}”, which does not exist")
+        own: Where = place.side or side
+        if host.lies == "fold" or place.item == 0:
+            own_key: Where = "fold"
+        else:
+            own_key = "whole" if host.lies == "free" else own
+        if own_key in ("fold", "whole") and host.lies in ("across", "paired") and place.item:
+            raise DomainError(
+                f"{where} lies on the fold, but {place_words(place)} stands left and right: "
+                "pair the run, or name a place on the fold"
+            )
+        stations = self.laid.placed.get((host.name, own_key, place.item))
+        if stations is None:
+            count = max((k for name, _, k in self.laid.placed if name == host.name), default=0)
+            raise DomainError(
+                f"{where} joins item {place.item} of run “{host.name}”, which has items "
+                f"{'0' if host.centre else '1'} to {count}"
+            )
+        return self._resolve_within(place, own, stations, own_key == "fold", where)
+
+    def _resolve_within(
+        self, place: Place, side: Where, stations: list[Station], central: bool, where: str
+    ) -> tuple[int, Port, bool]:
+        first = self.laid.members[stations[0].members[0]]
+        if first.kind == "chain":
+            size = first.links
+        elif first.kind == "ring" and first.made_in is None:
+            size = len(stations)
+        else:
+            return self._resolve_port(place, side, first, central, where)
+        on_centre = central and place.item == 0
+        if not on_centre and not 1 <= place.at <= size:
+            raise DomainError(
+                f"{where} joins {place_words(place)}, but there are only {size}: take 1 to {size}"
+            )
+        k = _from_fold(place, side, size, where) if on_centre else place.at
+        on_fold = place.at == 0 if on_centre else central
+        if first.kind == "chain":
+            return first.id, k, on_fold
+        return stations[k - 1].members[0], "ring", on_fold
+
+    def _resolve_port(
+        self, place: Place, side: Where, member: Member, central: bool, where: str
+    ) -> tuple[int, Port, bool]:
+        thing = self.laid.things[member.ref]
+        if isinstance(thing, Connector):
+            if place.port is None:
+                known = ", ".join(hole.name for hole in thing.holes)
+                raise DomainError(f"{where}: say which hole of “{thing.name}”: {known}")
+            require_hole(thing, place.port, where)
+            hole = mirror_hole(thing, place.port) if central and side == "left" else place.port
+            if hole is None:
+                raise DomainError(
+                    f"{where}: hole “{place.port}” of “{thing.name}” has no partner on the other "
+                    "side of the fold; free the run or choose another hole"
+                )
+            return member.id, hole, central and mirror_hole(thing, hole) == hole
+        if isinstance(thing, BeadLink):
+            return self._resolve_link_port(place, side, member, thing, central, where)
+        if member.kind == "strung":
+            raise DomainError(f"{where}: beads lie on thread there; nothing can be joined to them")
+        return member.id, self._default_port(member.id), central
+
+    def _resolve_link_port(
+        self,
+        place: Place,
+        side: Where,
+        member: Member,
+        unit: BeadLink,
+        central: bool,
+        where: str,
+    ) -> tuple[int, Port, bool]:
+        if place.port == "mid":
+            if unit.mid is None:
+                raise DomainError(
+                    f"{where} joins the mid of “{unit.name}”, which is made without a mid ring: "
+                    "add one to the unit"
+                )
+            return member.id + 1, "ring", central
+        if place.port not in ("a", "b"):
+            raise DomainError(f"{where}: say where on “{unit.name}”: loop a, loop b or mid")
+        port = place.port
+        if central and side == "left":
+            port = "a" if port == "b" else "b"
+        return member.id, port, False
+
+    def _default_port(self, index: int) -> Port:
+        member = self.laid.members[index]
+        if member.links:
+            return 1
+        return {"ring": "ring", "clasp": "eye", "connector": "a"}.get(member.kind, "loop")
+
+
+def _from_fold(place: Place, side: Where, size: int, where: str) -> int:
+    """Position 1…size, from the left, of place.at counted from the fold."""
+    half, odd = divmod(size, 2)
+    if place.at == 0:  # of an even number the link beside the fold; a check says so
+        return half + 1
+    if side not in ("left", "right"):
+        raise DomainError(
+            f"{where} joins {place_words(place)}, which stands left and right: pair the run, "
+            "or name a side"
+        )
+    if place.at > half:
+        raise DomainError(f"{where} joins {place_words(place)}, but a half has only {half}")
+    if side == "right":
+        return half + place.at + (1 if odd else 0)
+    return half + 1 - place.at
+
+
+def mirror_hole(connector: Connector, name: str) -> str | None:
+    """The hole that lies where this one lies in a mirror on the connector's own middle."""
+    hole = hole_of(connector, name)
+    if hole is None:
+        return None
+    for other in connector.holes:
+        if abs(other.x_mm + hole.x_mm) < 1e-6 and abs(other.y_mm - hole.y_mm) < 1e-6:
+            return other.name
+    return None
+
+
+def place_words(place: Place) -> str:
+    what = f"“{place.port}”" if place.port else f"number {place.at}"
+    item = "the centre" if place.item == 0 else f"item {place.item}"
+    return f"{what} of {item} of run “{place.run}”"

@@ -1,0 +1,1 @@
+"""Edits: each takes a piece and returns a piece with what changed."""

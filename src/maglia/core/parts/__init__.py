@@ -1,0 +1,1 @@
+"""Bought parts and the units made from them, with the geometry that matters."""

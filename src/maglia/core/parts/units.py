@@ -1,0 +1,207 @@
+"""Units: what is made at the bench from parts before assembly, and what each needs.
+
+Spans run contact to contact: bead link = its stack + for each loop (inner diameter + wire)
++ for each wrapped loop (wraps × wire). Wire for a loop = π (inner + wire), for a wrap 2 π wire.
+"""
+
+import math
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from maglia.core.parts.parts import Bead, End, Part, Pin, Ring, Wire, part_mass_g
+from maglia.core.values.materials import mass_g
+from maglia.core.values.record import Count, CountOrZero, Mm, Name, Record, Variant
+from maglia.core.values.references import PartRef, ThingRef
+
+LoopStyle = Literal["simple", "wrapped", "doubled"]
+GRIP_MM = {"simple": 20.0, "doubled": 20.0, "wrapped": 35.0}
+GRIP_FROM_SPOOL_MM = 5.0
+TASSEL_NECK_TAIL_MM = 100.0
+
+
+class Loop(Record, frozen=True, kw_only=True):
+    """A loop turned in wire: simple (opens again), wrapped (never opens) or doubled."""
+
+    style: LoopStyle = "simple"
+    inner_mm: Mm = 2.5
+    wraps: Annotated[int, Meta(ge=0, le=20)] = 0
+
+
+class BeadLink(Variant, frozen=True, kw_only=True, tag="bead link"):
+    """A stack of beads with a loop at each end."""
+
+    id: Name
+    name: Name
+    stack: Annotated[tuple[PartRef, ...], Meta(min_length=1, max_length=200)]
+    wire: PartRef
+    loop: Loop = Loop()
+    far_loop: Loop | None = None
+    turned: Literal["parallel", "crosswise"] = "parallel"
+    mid: PartRef | None = None
+    """A ring threaded at the middle of the stack, where other runs can join."""
+
+
+class HookLink(BeadLink, frozen=True, kw_only=True, tag="hook link"):
+    """A bead link that opens at its far end by springing."""
+
+
+class Dangle(Variant, frozen=True, kw_only=True, tag="dangle"):
+    """A stack of beads on a pin or wire with one loop; it hangs."""
+
+    id: Name
+    name: Name
+    stack: Annotated[tuple[PartRef, ...], Meta(min_length=1, max_length=200)]
+    wire: PartRef
+    loop: Loop = Loop()
+
+
+class Tassel(Variant, frozen=True, kw_only=True, tag="tassel"):
+    """Thread wound over a card `wraps` times, bound at the neck, cut to a skirt."""
+
+    id: Name
+    name: Name
+    thread: PartRef
+    skirt_mm: Mm
+    wraps: Count
+    neck_mm: Mm
+    neck_wraps: CountOrZero = 6
+    ring: PartRef
+    """The ring the thread is wound through; it carries the tassel."""
+
+
+class Cluster(Variant, frozen=True, kw_only=True, tag="cluster"):
+    """Units crowded on one ring, or on every link of a short chain (`links` > 0)."""
+
+    id: Name
+    name: Name
+    carrier: PartRef
+    links: CountOrZero = 0
+    hangs: Annotated[tuple[ThingRef, ...], Meta(min_length=1, max_length=60)]
+    """Units on the ring, or on each link."""
+
+
+Unit = BeadLink | HookLink | Dangle | Tassel | Cluster
+Thing = Part | Unit
+"""What an id of a piece stands for."""
+Things = Mapping[str, Thing]
+
+
+def far_loop(link: BeadLink) -> Loop:
+    return link.far_loop or link.loop
+
+
+def loops_of(unit: BeadLink | Dangle) -> tuple[Loop, ...]:
+    return (unit.loop, far_loop(unit)) if isinstance(unit, BeadLink) else (unit.loop,)
+
+
+def wire_mm_of(part: Thing | None) -> float | None:
+    return part.wire_mm if isinstance(part, Wire | Pin) else None
+
+
+def stack_mm(stack: tuple[str, ...], parts: Things) -> float | None:
+    """Length of a stack along its wire or thread, mm; None if one is unknown."""
+    lengths = [on_wire_mm(parts.get(ref), parts) for ref in stack]
+    return None if None in lengths else sum(x for x in lengths if x is not None)
+
+
+def on_wire_mm(thing: Thing | None, parts: Things) -> float | None:
+    """What a thing takes on wire or thread: beads and ends their length, rings their wire, a
+    cluster that of the ring it is made on."""
+    if isinstance(thing, Cluster):
+        thing = parts.get(thing.carrier)
+    if isinstance(thing, Bead):
+        return thing.length_mm
+    if isinstance(thing, End):
+        return thing.adds_mm
+    return thing.wire_mm if isinstance(thing, Ring) else None
+
+
+def unit_span_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
+    """Contact to contact of a bead link; from the contact to the foot of a dangle; mm."""
+    wire = parts.get(unit.wire)
+    wire_mm, stack = wire_mm_of(wire), stack_mm(unit.stack, parts)
+    if wire_mm is None or stack is None:
+        return None
+    total = stack
+    for k, loop in enumerate(loops_of(unit)):
+        total += loop_inner_mm(wire, loop, first=k == 0) + wire_mm
+        if loop.style == "wrapped":
+            total += loop.wraps * wire_mm
+    return total
+
+
+def loop_inner_mm(wire: Thing | None, loop: Loop, *, first: bool) -> float:
+    """Inner diameter of a loop; the eye of an eye pin comes ready made."""
+    if first and isinstance(wire, Pin) and wire.head == "eye" and wire.eye_inner_mm:
+        return wire.eye_inner_mm
+    return loop.inner_mm
+
+
+def wire_needed_mm(
+    unit: BeadLink | Dangle, parts: Things, *, from_spool: bool = False
+) -> float | None:
+    """Wire to cut for one unit, grips included; on a pin, the length the pin must have."""
+    wire = parts.get(unit.wire)
+    wire_mm, stack = wire_mm_of(wire), stack_mm(unit.stack, parts)
+    if wire_mm is None or stack is None:
+        return None
+    on_pin = isinstance(wire, Pin)
+    loops = loops_of(unit)
+    if on_pin and isinstance(unit, BeadLink):
+        loops = loops[1:]  # the eye is there already
+    total = stack
+    for loop in loops:
+        turns = 2 if loop.style == "doubled" else 1
+        total += turns * math.pi * (loop.inner_mm + wire_mm)
+        total += loop.wraps * 2 * math.pi * wire_mm if loop.style == "wrapped" else 0
+        if not on_pin:
+            total += GRIP_FROM_SPOOL_MM if from_spool else GRIP_MM[loop.style]
+    if isinstance(unit, Dangle) and not on_pin:
+        total += GRIP_FROM_SPOOL_MM  # the turned or balled foot that stops the stack
+    return total
+
+
+def tassel_thread_mm(tassel: Tassel) -> float:
+    """Thread for one tassel: 2 × skirt × wraps + neck wraps × π × neck + 100 mm."""
+    winding = 2 * tassel.skirt_mm * tassel.wraps
+    return winding + tassel.neck_wraps * math.pi * tassel.neck_mm + TASSEL_NECK_TAIL_MM
+
+
+def tassel_span_mm(tassel: Tassel, parts: Things) -> float | None:
+    """From where its ring bears to the foot of the skirt, mm."""
+    ring = parts.get(tassel.ring)
+    inner = ring.inner_mm if isinstance(ring, Ring) else None
+    return None if inner is None else inner + tassel.skirt_mm
+
+
+def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float | None:
+    """Mass of one finished unit, g; None if any part's is unknown."""
+    if isinstance(unit, Tassel):
+        thread = parts.get(unit.thread)
+        if not isinstance(thread, Wire):
+            return None
+        own, carried = wire_mass_g(thread, tassel_thread_mm(unit)), _mass(unit.ring, parts)
+        return None if own is None or carried is None else own + carried
+    mid = unit.mid if isinstance(unit, BeadLink) else None
+    masses = [_mass(ref, parts) for ref in (*unit.stack, *((mid,) if mid else ()))]
+    wire = parts.get(unit.wire)
+    if isinstance(wire, Pin):
+        masses.append(part_mass_g(wire))
+    else:
+        bare = wire_needed_mm(unit, parts, from_spool=True)
+        masses.append(wire_mass_g(wire, bare) if isinstance(wire, Wire) and bare else None)
+    return None if None in masses else sum(m for m in masses if m is not None)
+
+
+def _mass(ref: str, parts: Things) -> float | None:
+    part = parts.get(ref)
+    return None if part is None or isinstance(part, Unit) else part_mass_g(part)
+
+
+def wire_mass_g(wire: Wire, length_mm: float) -> float | None:
+    """Mass of a length of round wire or thread, g."""
+    if wire.wire_mm is None:
+        return None
+    return mass_g(wire.material, math.pi / 4 * wire.wire_mm**2 * length_mm)

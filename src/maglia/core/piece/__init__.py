@@ -1,0 +1,1 @@
+"""What the maker decides: runs, rows, places, wishes."""

@@ -1,0 +1,1 @@
+"""What a number is: records, measures as people write them, densities."""

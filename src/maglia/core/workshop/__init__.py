@@ -1,0 +1,1 @@
+"""What belongs to the maker and not to one piece: tray, lots, starting points."""

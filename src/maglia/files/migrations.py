@@ -1,0 +1,70 @@
+"""Older piece files: a chain of numbered migrations, plain data to plain data. Never undone, never
+changed once a version is out: every file ever written opens for ever.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+from maglia.core.values.record import DomainError
+
+VERSION = 2
+Plain = dict[str, Any]
+Stock = dict[str, list[float]]
+"""What a file of version 1 says of the bench: per part, lengths mm, or how many there are."""
+
+
+def migrated(values: Plain) -> tuple[Plain, Stock]:
+    """The values of a file in today's form, and the stock found in it. Raises DomainError for a
+    version that is not known."""
+    version = values.get("version")
+    if type(version) is not int or not 1 <= version <= VERSION:
+        raise DomainError(
+            f"it is of version {version}, and this program knows versions 1 to {VERSION}: "
+            "open it with a newer Maglia"
+        )
+    stock: Stock = {}
+    for step in _STEPS[version - 1 :]:
+        values = step(values, stock)
+    return values, stock
+
+
+def _from_1(values: Plain, stock: Stock) -> Plain:
+    """Version 2: parts say nothing of the bench; an accepted check says which run it is about."""
+    parts = [_without_stock(part, stock) for part in _list(values, "parts")]
+    accepted = [_about(one, values) for one in _list(values, "accepted")]
+    changed = {"parts": parts} if "parts" in values else {}
+    changed |= {"accepted": accepted} if "accepted" in values else {}
+    return {**values, **changed, "version": 2}
+
+
+_STEPS: tuple[Callable[[Plain, Stock], Plain], ...] = (_from_1,)
+
+
+def _list(values: Plain, name: str) -> list[Any]:
+    """A list of the file; what is no list is left for validation to refuse."""
+    found = values.get(name)
+    return found if isinstance(found, list) else []
+
+
+def _without_stock(part: Any, stock: Stock) -> Any:
+    """A part without its stock, which is noted if it is sound."""
+    if not isinstance(part, dict):
+        return part
+    lengths, count = part.get("stock_mm"), part.get("stock")
+    found = lengths if isinstance(lengths, list) and lengths else [] if count is None else [count]
+    if not all(isinstance(n, int | float) and 0 <= n <= 1_000_000 for n in found):
+        raise DomainError(f"parts “{part.get('name')}”: its stock is no list of amounts")
+    if found and isinstance(part.get("id"), str):
+        stock[part["id"]] = [float(n) for n in found]
+    return {name: value for name, value in part.items() if name not in ("stock", "stock_mm")}
+
+
+def _about(accepted: Any, values: Plain) -> Any:
+    """The run that an accepted check's place begins with, the longest name that fits."""
+    if not isinstance(accepted, dict) or not isinstance(accepted.get("place"), str):
+        return accepted
+    owners = [*_list(values, "runs"), *_list(values, "rows")]
+    names = [o["name"] for o in owners if isinstance(o, dict) and isinstance(o.get("name"), str)]
+    place = accepted["place"]
+    fitting = [n for n in names if place == n or place.startswith((f"{n},", f"{n} "))]
+    return accepted | ({"run": max(fitting, key=len)} if fitting else {})

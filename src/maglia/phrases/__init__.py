@@ -1,0 +1,1 @@
+"""What is written in a line: read into an edit or a part. No widgets, no Qt."""
