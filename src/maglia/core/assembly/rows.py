@@ -17,6 +17,7 @@ from maglia.core.piece.piece import (
     Items,
     Lies,
     Override,
+    Owner,
     Piece,
     Place,
     RepeatItem,
@@ -53,20 +54,25 @@ def written_out(piece: Piece) -> tuple[Written, ...]:
 
     Raises DomainError for two runs of the same name or a row that cannot be placed.
     """
-    written = [Written(run, Origin(run.name)) for run in piece.runs]
-    for row in piece.rows:
-        if isinstance(row, DropRow):
-            written += _drops(row, piece)
-        elif isinstance(row, SwagRow):
-            written += _swags(row)
-        else:
-            written += _tied(row)
+    written = [one for owner in piece.owners for one in runs_of(owner, piece)]
     seen: set[str] = set()
     for run, _ in written:
         if run.name in seen:
             raise DomainError(f"two runs are called “{run.name}”: give one another name")
         seen.add(run.name)
     return tuple(written)
+
+
+def runs_of(owner: Owner, piece: Piece) -> Iterator[Written]:
+    """What one run or row is written out into. Raises DomainError for a row without a host."""
+    if isinstance(owner, Run):
+        yield Written(owner, Origin(owner.name))
+    elif isinstance(owner, DropRow):
+        yield from _drops(owner, piece)
+    elif isinstance(owner, SwagRow):
+        yield from _swags(owner)
+    else:
+        yield from _tied(owner)
 
 
 def made_runs(piece: Piece, owners: Collection[str]) -> set[str]:

@@ -190,15 +190,16 @@ def remove_run(piece: Piece, name: str) -> Edited:
 
 def add_owner(piece: Piece, owner: Owner) -> Edited:
     """The piece with a further run or row, under a name of its own."""
-    named = replace(owner, name=free_name(piece, owner.name))
-    return Edited(piece.with_owner(named), f"{named.name} added", first_spot(named))
+    name = free_name(piece, owner.name, laid=isinstance(owner, Run))
+    named = replace(owner, name=name)
+    return Edited(piece.with_owner(named), f"{name} added", first_spot(named))
 
 
-def free_name(piece: Piece, wanted: str) -> str:
-    """`wanted`, or `wanted 2`, `wanted 3` … if it is taken by a run, a row, or a run that a row is
-    written out into."""
+def free_name(piece: Piece, wanted: str, *, laid: bool = True) -> str:
+    """`wanted`, or `wanted 2`, `wanted 3` … if it is taken by a run or row. What is `laid` itself,
+    as a row is not, is not called like a run that a row is written out into either."""
     own = {owner.name for owner in piece.owners}
-    taken = own | made_runs(piece, own) | {CLOSURE}
+    taken = own | {CLOSURE} | (made_runs(piece, own) if laid else set())
     name, k = wanted, 1
     while name in taken:
         k += 1

@@ -5,6 +5,7 @@ A stretch is `count` items from a spot on, within one run or one repeat.
 """
 
 from itertools import takewhile
+from typing import TypeVar
 
 from msgspec.structs import replace
 
@@ -37,11 +38,12 @@ from maglia.core.piece.piece import (
     RingItem,
     Run,
     Side,
+    Way,
     catalogue,
 )
 from maglia.core.piece.wishes import Fit
 from maglia.core.values.record import DomainError, Value
-from maglia.core.values.references import exchanged, runs_named, things_named, with_records
+from maglia.core.values.references import exchanged, named, references, things_named, with_records
 
 
 class Clip(Value, frozen=True):
@@ -271,34 +273,44 @@ def freed_or_mirrored(piece: Piece, name: str) -> Edited:
 
 def _freed(piece: Piece, run: Run) -> Edited:
     """Left and right on their own. A fit or pin of the pair becomes one of each side."""
-    hung = next((o.name for o in piece.owners if o is not run and run.name in runs_named(o)), None)
+    hung = next((o.name for o in piece.owners if run.name in named(o, "run")), None)
     if hung is not None:
         raise DomainError(f"“{hung}” hangs from “{run.name}”: free it first")
     left, right = (_one_side(piece, run, side) for side in _SIDES)
-    to = {run.name: right.name}
     fits: list[Fit] = []
     for fit in piece.fits:
-        fits.append(exchanged(fit, "run", to))
-        if run.name in runs_named(fit):
-            other = exchanged(fit, "run", {run.name: left.name})
+        fits.append(_called(fit, run.name, right.name))
+        if fits[-1] != fit:
+            other = _called(fit, run.name, left.name)
             fits.append(replace(other, name=f"{fit.name}, left"[:120]))
-    pins = [q for q in piece.pinned if q.run == run.name]
+    own = tuple(q for q in piece.pinned if q.run == run.name)
     at = piece.runs.index(run)
     changed = replace(
-        exchanged(piece, "run", to),
+        piece,
         runs=(*piece.runs[:at], left, right, *piece.runs[at + 1 :]),
         fits=tuple(fits),
-        ways=tuple(
-            replace(w, without=(*w.without, left.name, right.name)) if run.name in w.without else w
-            for w in piece.ways
-        ),
+        ways=tuple(_way_freed(way, run.name, left.name, right.name) for way in piece.ways),
+        accepted=_called(piece.accepted, run.name, right.name),
         pinned=(
-            *exchanged(piece.pinned, "run", to),
-            *exchanged(tuple(pins), "run", {run.name: left.name}),
+            *_called(piece.pinned, run.name, right.name), *_called(own, run.name, left.name),
         ),
-    )
+    )  # fmt: skip
     words = f"{run.name} freed: left and right on their own"
     return Edited(changed, words, Spot(right.name, (0,)))
+
+
+Some = TypeVar("Some")
+
+
+def _called(value: Some, old: str, new: str) -> Some:
+    """The same with a maker's own run under another name."""
+    names = {old: new}
+    return exchanged(exchanged(exchanged(value, "run", names), "owner", names), "name", names)
+
+
+def _way_freed(way: Way, old: str, left: str, right: str) -> Way:
+    both = tuple(n for name in way.without for n in ((left, right) if name == old else (name,)))
+    return replace(_called(way, old, right), without=both)
 
 
 _SIDES: tuple[Side, Side] = ("left", "right")
@@ -328,13 +340,13 @@ def _mirrored(piece: Piece, run: Run) -> Edited:
     changed = replace(
         piece,
         runs=runs,
-        fits=tuple(f for f in piece.fits if not runs_named(f) & lost),
+        fits=tuple(f for f in piece.fits if not {name for _, name in references(f)} & lost),
         pinned=tuple(q for q in piece.pinned if q.run not in lost),
         ways=tuple(
             replace(w, without=tuple(n for n in w.without if n not in lost)) for w in piece.ways
         ),
     )
-    changed = exchanged(changed, "run", {run.name: name})
+    changed = _called(changed, run.name, name)
     return Edited(changed, f"{name} mirrored: left as right", Spot(name, (0,)))
 
 

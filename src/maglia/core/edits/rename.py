@@ -7,7 +7,7 @@ import re
 from msgspec.structs import replace
 
 from maglia.core.assembly.places import CLOSURE
-from maglia.core.assembly.rows import written_out
+from maglia.core.assembly.rows import runs_of, written_out
 from maglia.core.edits.spots import Edited, owner_of
 from maglia.core.parts.units import Unit
 from maglia.core.piece.piece import Accepted, Piece, Run, catalogue
@@ -37,22 +37,23 @@ def run_renamed(piece: Piece, old: str, text: str) -> Edited:
     owner, name = owner_of(piece, old), _fit_name(text)
     if name == CLOSURE:
         raise DomainError(f"“{CLOSURE}” stands for the catch: choose another name")
-    others = [run.name for run, origin in written_out(piece) if origin.owner != old]
-    if name in others or any(own.name == name for own in piece.owners if own is not owner):
+    owners = {own.name for own in piece.owners if own is not owner}
+    others = {run.name for run, origin in written_out(piece) if origin.owner != old}
+    renamed = replace(owner, name=name)
+    if name in owners or (isinstance(owner, Run) and name in others):
         raise DomainError(f"there is a run “{name}” already: choose another name")
-    changed = piece.replaced(owner, replace(owner, name=name))
-    names = {old: name}
-    if not isinstance(owner, Run):
-        before = [run.name for run, origin in written_out(piece) if origin.owner == old]
-        after = [run.name for run, origin in written_out(changed) if origin.owner == name]
-        names |= dict(zip(before, after, strict=True))
-        clash = set(after) & set(others)
-        if clash:
-            raise DomainError(f"there is a run “{min(clash)}” already: choose another name")
-    changed = exchanged(changed, "run", names)
+    before, after = ([run.name for run, _ in runs_of(own, piece)] for own in (owner, renamed))
+    if set(after) & others:
+        clash = min(set(after) & others)
+        raise DomainError(f"there is a run “{clash}” already: choose another name")
+    made = dict(zip(before, after, strict=True))
+    changed = exchanged(piece.replaced(owner, renamed), "run", made)
+    changed = exchanged(changed, "owner", {old: name})
+    free = {run: new for run, new in made.items() if run not in owners}
+    changed = exchanged(changed, "name", free | {old: name})
     changed = replace(
         changed,
-        accepted=tuple(_accepted(a, names.get(b.run or "", ""), b.run or "")
+        accepted=tuple(_accepted(a, made.get(b.run or "", ""), b.run or "")
                        for a, b in zip(changed.accepted, piece.accepted, strict=True)),
         fits=tuple(replace(f, name=_said(f.name, old, name)[:LONGEST]) for f in changed.fits),
     )  # fmt: skip

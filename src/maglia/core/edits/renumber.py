@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from maglia.core.assembly.rows import made_runs
 from maglia.core.piece.piece import Item, Items, Owner, Piece, RepeatItem, Way
 from maglia.core.piece.wishes import Fit, Quantity
-from maglia.core.values.references import Gone, renumbered, runs_named, with_records
+from maglia.core.values.references import Gone, named, renumbered, with_records
 
 Path = tuple[int, ...]
 Leaf = tuple[Path, Path]
@@ -142,23 +142,23 @@ def _quantities(piece: Piece, owner: str, follow: Follower) -> Piece:
 def without(piece: Piece, names: set[str]) -> Piece:
     """The piece without some runs and rows and everything that hangs from them. Fits about them,
     their pins and what was accepted of them go too; ways no longer speak of them."""
-    gone, lost = set(names), made_runs(piece, names) | names
+    gone = set(names)
     while True:
-        more = {o.name for o in piece.owners if o.name not in gone and runs_named(o) & lost}
+        lost = made_runs(piece, gone)
+        more = {o.name for o in piece.owners if o.name not in gone and named(o, "run") & lost}
         if not more:
             break
         gone |= more
-        lost = made_runs(piece, gone) | gone
 
     def kept(at: Quantity) -> Quantity | None:
         return None if at.run in gone else at
 
     fits: list[Fit] = []
     for fit in piece.fits:
-        changes = with_records(fit.changes, Quantity, kept)
-        own = replace(fit, changes=changes)
-        if not runs_named(own) & lost:
+        own = replace(fit, changes=with_records(fit.changes, Quantity, kept))
+        if not named(own, "run") & lost and not named(own, "owner") & gone:
             fits.append(own)
+    names = gone | (lost - {owner.name for owner in piece.owners})
     return replace(
         piece,
         runs=tuple(r for r in piece.runs if r.name not in gone),
@@ -166,10 +166,10 @@ def without(piece: Piece, names: set[str]) -> Piece:
         fits=tuple(fits),
         pinned=with_records(piece.pinned, Quantity, kept),
         accepted=tuple(a for a in piece.accepted if a.run not in lost),
-        ways=tuple(_way_without(way, lost) for way in piece.ways),
+        ways=tuple(_way_without(way, names, lost) for way in piece.ways),
     )
 
 
-def _way_without(way: Way, lost: set[str]) -> Way:
+def _way_without(way: Way, names: set[str], lost: set[str]) -> Way:
     hooked = None if way.hooked is not None and way.hooked.run in lost else way.hooked
-    return replace(way, without=tuple(n for n in way.without if n not in lost), hooked=hooked)
+    return replace(way, without=tuple(n for n in way.without if n not in names), hooked=hooked)

@@ -14,7 +14,7 @@ from maglia.core.piece.piece import Piece
 from maglia.core.piece.wishes import Quantity
 from maglia.core.values.measures import LengthUnit
 from maglia.core.values.record import Value
-from maglia.core.values.references import runs_named
+from maglia.core.values.references import references
 
 
 class RowCount(Value, frozen=True, order=True):
@@ -38,6 +38,11 @@ def target_words(target: Target) -> str:
     return f"{target.run}, {f'item {target.item}' if target.item else 'centre'}{within}"
 
 
+def names_in(fit: object) -> frozenset[str]:
+    """The runs and rows that a fit names."""
+    return frozenset(name for _, name in references(fit))
+
+
 Kind = TypeVar("Kind")
 
 
@@ -59,4 +64,4 @@ class Wish(NamedTuple, Generic[Kind]):
     targets: Callable[[Kind, Piece], frozenset[Target]]
     accepts: tuple[str, ...] = ()
     hangs: Callable[[Kind], bool] = lambda _: True
-    about: Callable[[Kind], frozenset[str]] = lambda fit: frozenset(runs_named(fit))
+    about: Callable[[Kind], frozenset[str]] = names_in

@@ -24,7 +24,7 @@ from maglia.core.values.record import (
     Text,
     Variant,
 )
-from maglia.core.values.references import ItemRef, PartRef, RunRef, ThingRef, UnitRef
+from maglia.core.values.references import ItemRef, NameRef, PartRef, RunRef, ThingRef, UnitRef
 
 Side = Literal["left", "right"]
 Lies = Literal["across", "paired", "fold", "free"]
@@ -303,7 +303,7 @@ class Way(Record, frozen=True, kw_only=True):
     """A named way to wear the piece: runs left off, hooked elsewhere, wrapped more often."""
 
     name: Name
-    without: Annotated[tuple[RunRef, ...], Meta(max_length=200)] = ()
+    without: Annotated[tuple[NameRef, ...], Meta(max_length=200)] = ()
     hooked: Place | None = None
     wraps: Annotated[int, Meta(ge=1, le=20)] = 1
 

@@ -9,16 +9,16 @@ from typing import Annotated, Literal
 from msgspec import Meta
 
 from maglia.core.values.record import CountOrZero, Mm, MmOrZero, Name, Offset, Record, Variant
-from maglia.core.values.references import RunRef
+from maglia.core.values.references import OwnerRef, RunRef
 
-Names = Annotated[tuple[RunRef, ...], Meta(min_length=1, max_length=60)]
+Names = Annotated[tuple[OwnerRef, ...], Meta(min_length=1, max_length=60)]
 
 
 class Quantity(Record, frozen=True, kw_only=True):
     """One count of the piece: of item `item` of a run or row as it is written, from 1 (0 is the
     centre). A repeat is one item; `within` names an item inside it, from 1."""
 
-    run: RunRef
+    run: OwnerRef
     item: CountOrZero = 0
     within: CountOrZero = 0
 
@@ -66,7 +66,7 @@ class PlacesFit(_Fit, frozen=True, kw_only=True, tag="places"):
     """Where the drops of a row stand. even: over the whole item · every: each `every`-th link ·
     worn: at equal distances across, seen from the front."""
 
-    row: RunRef
+    row: OwnerRef
     rule: Rule = "even"
     count: Annotated[int, Meta(ge=1, le=500)]
     every: Annotated[int, Meta(ge=1, le=500)] = 1
@@ -87,7 +87,7 @@ class HemFit(_Fit, frozen=True, kw_only=True, tag="hem"):
     innermost foot (none: as its drop is now), `rise_mm` how much higher the outermost ends.
     strand: every foot as far below its own place as the innermost one."""
 
-    row: RunRef
+    row: OwnerRef
     line: Line = "level"
     foot_mm: Offset | None = None
     rise_mm: Offset = 0.0
@@ -114,7 +114,7 @@ class ClearFit(_Fit, frozen=True, kw_only=True, tag="clearance"):
 class FlatFit(_Fit, frozen=True, kw_only=True, tag="flat"):
     """Rows of bead links that lie flat: rings between links and between rows, row by row."""
 
-    row: RunRef
+    row: OwnerRef
 
 
 class PatternFit(_Fit, frozen=True, kw_only=True, tag="pattern"):
@@ -138,8 +138,8 @@ class MatchFit(_Fit, frozen=True, kw_only=True, tag="match"):
     """level: the foot of `run` ends level with that of `to` · length: as long as it · mirror:
     made of the same, in the same order; a pair of earrings mirrored, not copied."""
 
-    run: RunRef
-    to: RunRef
+    run: OwnerRef
+    to: OwnerRef
     how: How = "level"
 
 

@@ -1,8 +1,8 @@
 """References by type, and the one walker that finds them all.
 
 A field that names something else says so in its annotation (`PartRef`, `UnitRef`, `ThingRef`,
-`RunRef`), and so does a number that counts items of the run named beside it (`ItemRef`). Renaming,
-replacing, copying and “what uses this” are each one rule over `references`.
+`RunRef`, `OwnerRef`, `NameRef`), and so does a number that counts items of the run named beside it
+(`ItemRef`). Renaming, replacing, copying and “what uses this” are each one rule over `references`.
 """
 
 from collections.abc import Callable, Iterator
@@ -14,7 +14,7 @@ from msgspec.structs import fields, replace
 
 from maglia.core.values.record import CountOrZero, Record
 
-Sort = Literal["thing", "run", "item"]
+Sort = Literal["thing", "run", "owner", "name", "item"]
 _NAME = {"min_length": 1, "max_length": 120}
 
 PartRef = Annotated[str, Meta(**_NAME, extra={"refers": "thing"})]
@@ -24,7 +24,11 @@ UnitRef = Annotated[str, Meta(**_NAME, extra={"refers": "thing"})]
 ThingRef = Annotated[str, Meta(**_NAME, extra={"refers": "thing"})]
 """The id of a part or a unit, which share one space of ids."""
 RunRef = Annotated[str, Meta(**_NAME, extra={"refers": "run"})]
-"""The name of a run or row, or of a run that a row is written out into."""
+"""The name of a run as it is laid: a maker's own, or one that a row is written out into."""
+OwnerRef = Annotated[str, Meta(**_NAME, extra={"refers": "owner"})]
+"""The name of a run or row as it is written."""
+NameRef = Annotated[str, Meta(**_NAME, extra={"refers": "name"})]
+"""The name of a run or row; failing that, of a run that a row is written out into."""
 ItemRef = Annotated[CountOrZero, Meta(extra={"refers": "item"})]
 """An item of the run named beside it, written out, from 1; 0 is its centre."""
 
@@ -60,12 +64,12 @@ def references(value: object) -> Iterator[Reference]:
 
 def things_named(value: object) -> set[str]:
     """Ids of all parts and units that a record names."""
-    return {name for sort, name in references(value) if sort == "thing"}
+    return named(value, "thing")
 
 
-def runs_named(value: object) -> set[str]:
-    """Names of all runs and rows that a record names."""
-    return {name for sort, name in references(value) if sort == "run"}
+def named(value: object, sort: Sort) -> set[str]:
+    """All names of one sort in a record."""
+    return {name for own, name in references(value) if own == sort}
 
 
 def exchanged(value: Some, sort: Sort, names: dict[str, str]) -> Some:
