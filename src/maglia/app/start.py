@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QApplication
 
+from maglia.app.collector import Collector
 from maglia.app.desk import Desk
 from maglia.app.house import ROOMS
 from maglia.app.keeper import Keeper, kept_work
@@ -54,6 +55,7 @@ def run_window(wishes: Wishes) -> int:
     keeper = Keeper(session, kept_work_path()) if wishes.shot is None else None
     kept = kept_work(keeper.path) if keeper else None
     window = Shell(Desk(session, theme, settings, keeper), wishes.room)
+    Collector(window)
     window.resize(*wishes.size)
     window.setMinimumSize(900, 600)
     window.show()
