@@ -1,3 +1,3 @@
 """Maglia: a bench companion for the assembler of findings-and-chain jewellery."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
