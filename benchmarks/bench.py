@@ -15,20 +15,22 @@ from collections.abc import Callable
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-import maglia.app  # noqa: F401, I001  # before Qt, see there
 from msgspec.structs import replace
-from PySide6.QtCore import QEventLoop, Qt
+from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtGui import QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from maglia.app.desk import Desk
+from maglia.app.rooms.bench.bench import Bench
 from maglia.app.session.session import Session
+from maglia.app.settings import Settings
+from maglia.app.shell import Shell
 from maglia.app.theme import THEMES, apply_theme, load_fonts
-from maglia.app.shell import Window
 from maglia.core.edits.edit import put, set_count
+from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.piece.piece import ChainItem, Piece
-from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.demo import demo_path, demo_tray
 from maglia.memory import settle
 
@@ -42,12 +44,12 @@ OURS = """
 import time; began = time.perf_counter()
 import maglia.cli
 maglia.cli.settle()
-from maglia.app.start import Session, Window, THEMES, apply_theme, load_fonts, demo_tray
-from maglia.demo import demo_path
+from maglia.app.start import Desk, Session, Settings, Shell, THEMES
+from maglia.app.start import apply_theme, demo_path, demo_tray, load_fonts
 from PySide6.QtWidgets import QApplication
 app = QApplication([]); load_fonts(); apply_theme(app, THEMES["felt"])
 s = Session(demo_tray()); s.open(demo_path(), as_copy=True)
-w = Window(s, THEMES["felt"]); w.resize(1280, 800); w.show(); w.grab()
+w = Shell(Desk(s, THEMES["felt"], Settings(None))); w.resize(1280, 800); w.show(); w.grab()
 print(time.perf_counter() - began)
 s.finish()
 """
@@ -85,15 +87,15 @@ def until_rest(app: QApplication, session: Session) -> None:
         app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 
 
-def keys(app: QApplication, window: Window) -> tuple[float, float]:
+def keys(app: QApplication, bench: Bench) -> tuple[float, float]:
     """A key to changed figures on the rule, and to the new rest shape on the form; ms."""
-    session, figures, shapes = window.session, [], []
+    session, figures, shapes = bench.session, [], []
     sign = [Qt.Key.Key_Plus, Qt.Key.Key_Minus]
     for k in range(12):
         until_rest(app, session)
         began = time.perf_counter()
-        QTest.keyClick(window.rule, sign[k % 2])
-        window.rule.grab()
+        QTest.keyClick(bench.rule, sign[k % 2])
+        bench.rule.grab()
         figures.append(1000 * (time.perf_counter() - began))
         until_rest(app, session)
         shapes.append(1000 * (time.perf_counter() - began))
@@ -109,20 +111,37 @@ def finer(piece: Piece) -> Piece:
     return piece
 
 
-def painting(window: Window) -> tuple[float, float]:
+def held(app: QApplication, bench: Bench, seconds: float = 4.0) -> float:
+    """New rest shapes a second on the form while `+` is held down, thirty keys a second."""
+    shapes: list[float] = []
+    until_rest(app, bench.session)
+    hand = QTimer()
+    hand.setInterval(33)
+    hand.timeout.connect(lambda: QTest.keyClick(bench.rule, Qt.Key.Key_Plus))
+    heard = bench.session.evaluation.found.connect(lambda: shapes.append(time.perf_counter()))
+    hand.start()
+    end = time.perf_counter() + seconds
+    while time.perf_counter() < end:
+        app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+    hand.stop()
+    bench.session.evaluation.found.disconnect(heard)
+    return len(shapes) / seconds
+
+
+def painting(bench: Bench) -> tuple[float, float]:
     """One frame of the half-rule of 5,000 links while it scrolls, and painted afresh; ms."""
-    piece = put(window.session.piece, Spot("Tier 1", (-1,)), ChainItem(part="cable-2", links=4745))
-    window.session.apply(Edited(piece, "long"))
-    window.rule.zoom = 20.0
-    frame = QPixmap(window.rule.size())
+    piece = put(bench.session.piece, Spot("Tier 1", (-1,)), ChainItem(part="cable-2", links=4745))
+    bench.session.apply(Edited(piece, "long"))
+    bench.rule.zoom = 20.0
+    frame = QPixmap(bench.rule.size())
 
     def scrolled() -> None:
-        window.rule.scroll_by(7.0, 0.0)
-        window.rule.render(frame)
+        bench.rule.scroll_by(7.0, 0.0)
+        bench.rule.render(frame)
 
     def afresh() -> None:
-        window.rule.set_theme(window.theme)
-        window.rule.render(frame)
+        bench.rule.set_theme(bench.desk.theme)
+        bench.rule.render(frame)
 
     scrolled()
     return median_ms(scrolled, 40), median_ms(afresh, 40)
@@ -138,21 +157,29 @@ def main() -> None:
     apply_theme(app, THEMES["felt"])
     session = Session(demo_tray())
     session.open(demo_path("gallery-tiers"), as_copy=True)
-    window = Window(session, THEMES["felt"])
-    window.form.moves = False
+    window = Shell(Desk(session, THEMES["felt"], Settings(None)))
+    bench = window.room
+    assert isinstance(bench, Bench)
+    bench.form.moves = False
     window.resize(1280, 800)
     window.show()
     session.apply(Edited(replace(session.piece, fits=()), "no fits"))
-    figures, shape = keys(app, window)
+    figures, shape = keys(app, bench)
     print(f"key to figures {figures:5.0f} ms (of 30) · to rest shape {shape:5.0f} ms (of 150)")
+    for name in ("box-office-pearls", "gallery-tiers"):
+        session.open(demo_path(name), as_copy=True)
+        session.apply(Edited(replace(session.piece, fits=()), "no fits"))
+        print(f"`+` held on {name} {held(app, bench):4.1f} rest shapes/s (of 8)")
+    session.open(demo_path("gallery-tiers"), as_copy=True)
+    session.apply(Edited(replace(session.piece, fits=()), "no fits"))
     session.apply(Edited(finer(session.piece), "all of fine chain"))
     until_rest(app, session)
-    _, shape = keys(app, window)
+    _, shape = keys(app, bench)
     assert session.findings is not None
     assert session.findings.hung is not None
     nodes = len(session.findings.hung.network.start)
     print(f"key to rest shape of {nodes} nodes {shape:5.0f} ms (of 350)")
-    frame, afresh = painting(window)
+    frame, afresh = painting(bench)
     print(
         f"5,000 links, one frame while scrolling {frame:5.1f} ms (of 16) · afresh {afresh:5.1f} ms"
     )

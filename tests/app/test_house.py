@@ -6,7 +6,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAccessible
 from PySide6.QtWidgets import QToolButton
 
-from maglia.app import assistive
 from maglia.app.house import ROOMS
 from maglia.app.settings import Settings
 from maglia.core.edits.spots import Spot
@@ -133,9 +132,7 @@ def test_half_rule_form_and_lists_say_what_they_show(bench, name):
 def test_what_changes_is_announced_to_whoever_listens(bench, monkeypatch):
     told = []
     monkeypatch.setattr(QAccessible, "isActive", lambda: True)
-    monkeypatch.setattr(
-        assistive.QAccessible, "updateAccessibility", lambda event: told.append(event)
-    )
+    monkeypatch.setattr(QAccessible, "updateAccessibility", lambda event: told.append(event))
     bench.press(*[KEY.Key_Right] * 8)
     told.clear()
     bench.press(KEY.Key_Plus)

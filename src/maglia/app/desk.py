@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
@@ -56,6 +56,8 @@ class Desk(QObject):
         """Ask before edits would be lost; `save` saves them if that is wanted."""
         if not self.session.edited:
             return True
+        from PySide6.QtWidgets import QMessageBox  # not before there is a question: 3 ms
+
         ask = QMessageBox(self.window)
         ask.setText(f"“{self.session.piece.name}” has edits that are not saved.")
         buttons = QMessageBox.StandardButton

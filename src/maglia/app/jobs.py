@@ -12,9 +12,9 @@ import os
 from collections import deque
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from msgspec import Struct, field
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer
 
 if TYPE_CHECKING:
@@ -23,8 +23,7 @@ if TYPE_CHECKING:
 Told = Callable[[object], None]
 
 
-@dataclass(eq=False)
-class Ticket:
+class Ticket(Struct, eq=False):
     """What a worker is given: whether it should go on, and where to tell what it finds."""
 
     _tell: Callable[[Ticket, object, Exception | None, bool], None]
@@ -47,8 +46,7 @@ class Ticket:
 Work = Callable[[Ticket], object]
 
 
-@dataclass(eq=False)
-class _Job:
+class _Job(Struct, eq=False):
     ticket: Ticket
     work: Work
     told: Told
@@ -56,16 +54,14 @@ class _Job:
     ended: Callable[[], None]
 
 
-@dataclass
-class _Lane:
+class _Lane(Struct, eq=False):
     running: _Job | None = None
     waiting: _Job | None = None
     pool: ThreadPoolExecutor | None = None
     future: Future[None] | None = None
 
 
-@dataclass
-class _Answers:
+class _Answers(Struct, eq=False):
     """What workers told and nobody has read yet. Workers know this and nothing else."""
 
     queue: deque[tuple[Ticket, object, Exception | None, bool]] = field(default_factory=deque)
@@ -179,13 +175,15 @@ class Jobs(QObject):
             job = lane.running
             if last:
                 lane.running = None
-            if fault is not None and not ticket.halted:
-                job.failed(fault)
-            elif fault is None and not ticket.halted:
-                job.told(value)
-            if last:
-                job.ended()
-                self._start(lane)
+            try:
+                if fault is not None and not ticket.halted:
+                    job.failed(fault)
+                elif fault is None and not ticket.halted:
+                    job.told(value)
+            finally:  # whatever comes of it, the next question is begun
+                if last:
+                    job.ended()
+                    self._start(lane)
 
 
 def _holds(lane: _Lane, ticket: Ticket) -> bool:

@@ -6,8 +6,9 @@ scale. A piece with a run of its own on one side is unfolded: then x runs to bot
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import cached_property
+
+from msgspec import Struct
 
 from maglia.core.assembly.assembly import Assembly, Member, Path, Station
 from maglia.core.parts.parts import Connector, Ring
@@ -60,19 +61,18 @@ class Lane(Value, frozen=True):
     end: float
 
 
-@dataclass
-class RuleLayout:
+class RuleLayout(Struct, eq=False):
     """Everything on the rule. `joins` are threads from a place to the lane that joins it."""
 
-    lanes: list[Lane] = field(default_factory=list)
-    laid: list[Laid] = field(default_factory=list)
-    joins: list[tuple[Point, Point]] = field(default_factory=list)
+    lanes: list[Lane] = []
+    laid: list[Laid] = []
+    joins: list[tuple[Point, Point]] = []
     width: float = 0.0
     height: float = 0.0
     left: float = 0.0
     """How far it reaches left of the fold: a whole side, or half of what hangs on the fold."""
     unfolded: bool = False
-    at: dict[tuple[int, object], Point] = field(default_factory=dict)
+    at: dict[tuple[int, object], Point] = {}
     """Where a member's port lies."""
 
 
