@@ -10,6 +10,7 @@ from maglia.core.values.measures import (
     MeasureError,
     amount_at,
     format_length,
+    format_links,
     parse_length,
 )
 
@@ -100,3 +101,7 @@ def test_what_is_no_quantity_or_not_whole_is_said():
     with pytest.raises(MeasureError, match="no length"):
         amount_at("3 links")[0].mm("mm")
     assert amount_at("2")[0].mm("in") == pytest.approx(50.8)
+
+
+def test_links_in_words():
+    assert [format_links(n) for n in (1, 2)] == ["1 link", "2 links"]

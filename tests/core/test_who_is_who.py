@@ -197,6 +197,7 @@ def test_what_uses_a_part_is_found_with_its_place():
     assert f"made into {made.units[0].name}" in [u.words for u in uses_of(made, bead)]
     tied = demo("curtain-bib")
     assert "Bib, by its rule" in [u.words for u in uses_of(tied, tied.rows[0].unit)]
+    assert [u.words for u in uses_of(tied, "ring-6")] == ["Bib, item 1", "Bib, by its rule"]
 
 
 # --- calling things otherwise -------------------------------------------------------------------

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import Owner, Piece, RepeatItem, catalogue
+from maglia.core.piece.piece import Owner, Piece, RepeatItem, Run, catalogue
 from maglia.core.values.record import Value
 from maglia.core.values.references import things_named
 
@@ -56,7 +56,7 @@ def _in_owner(owner: Owner, ref: str) -> list[Use]:
             within = next((n for n, one in enumerate(inner) if ref in things_named(one)), None)
             path = (k,) if within is None else (k, within)
             found.append(Use(f"{name}, item {k + 1}", name, path))
-    if not found and ref in things_named(owner):
+    if not isinstance(owner, Run) and ref in things_named(owner.with_items(())):
         found.append(Use(f"{name}, by its rule", name))
     return found
 

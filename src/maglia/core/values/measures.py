@@ -239,6 +239,11 @@ def format_length(mm: float, unit: LengthUnit = "mm", *, with_unit: bool = False
     return f"{text} {unit}" if with_unit else text
 
 
+def format_links(count: int) -> str:
+    """“1 link”, “12 links”."""
+    return f"{count} link" if count == 1 else f"{count} links"
+
+
 def plain_length(mm: float, unit: LengthUnit = "mm") -> str:
     """A length as a plain number, as wishes say it: 60 mm, 6 cm, 2.36 in."""
     return f"{round(mm / MM_PER[unit], 2):g} {unit}".replace("-", "−")

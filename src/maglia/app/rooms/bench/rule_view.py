@@ -19,7 +19,7 @@ from maglia.app.theme import Theme
 from maglia.core.edits.edit import set_count, set_length
 from maglia.core.edits.spots import Edited, Spot, count_at, first_spot, owner_of, spot_of
 from maglia.core.parts.parts import Chain
-from maglia.core.values.measures import Links, amount_at, parse_length
+from maglia.core.values.measures import Links, amount_at, format_links, parse_length
 from maglia.core.values.record import DomainError, Value
 
 EDGE_PX = 6.0
@@ -212,7 +212,7 @@ class RuleView(RuleCanvas):
         by = 2 * steps if edge.spot.path == (-1,) else steps
         self.edge = replace(edge, count=max(edge.links + by, 1))
         length = self.session.length(self.edge.count * edge.pitch_mm)
-        self.session.said.emit(f"{edge.spot.owner}: {self.edge.count} links, {length}.")
+        self.session.said.emit(f"{edge.spot.owner}: {format_links(self.edge.count)}, {length}.")
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.edge is not None:

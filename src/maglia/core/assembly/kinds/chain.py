@@ -6,6 +6,7 @@ from maglia.core.assembly.layer import At, Layer
 from maglia.core.parts.parts import Chain, chain_length_mm
 from maglia.core.parts.units import Things
 from maglia.core.piece.piece import ChainItem
+from maglia.core.values.measures import format_links
 
 
 def lay(layer: Layer, item: ChainItem, at: At) -> list[Station]:
@@ -25,7 +26,7 @@ register(
         lay=lay,
         size=lambda item, _: item.links,
         span=span,
-        words=lambda item, things: f"{item.links} links {name_of(item.part, things)}",
+        words=lambda item, things: f"{format_links(item.links)} {name_of(item.part, things)}",
         counted=Counted("links", "links"),
     ),
 )
