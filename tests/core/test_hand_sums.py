@@ -6,15 +6,17 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
+from maglia.core.assembly.rows import drop_numbers
 from maglia.core.edits.edit import delete
 from maglia.core.edits.spots import Spot
 from maglia.core.parts.parts import Chain, link_mass_g, part_mass_g
 from maglia.core.parts.units import unit_mass_g
-from maglia.core.piece.piece import Place, RepeatItem, Run, StrungItem, TiedRows
+from maglia.core.piece.piece import DropRow, Place, RepeatItem, Run, StrungItem, TiedRows
 from maglia.core.sheets.count import rings as ring_counts
 from maglia.core.sheets.cutting import cutting_plan
 from maglia.core.sheets.lengths import worn_lengths_mm
 from maglia.core.sheets.mass import balance, masses_g
+from maglia.core.values.record import DomainError
 from workshop import BEAD, CATCH, LINK, PARTS, RING, WIRE, chain, drop, piece, strand, unit
 from workshop import rings as ring_item
 
@@ -120,3 +122,37 @@ def test_after_an_emptied_repeat_what_follows_moves_up_by_one():
     after = delete(made, Spot("Strand", (1, 0))).piece
     assert after.runs[0].items == (chain(4), chain(6), ring_item())
     assert after.runs[1].start.item == 2
+
+
+@pytest.mark.parametrize(
+    ("every", "count", "numbers"), [(3, 2, (2,)), (4, 4, (2, 6)), (3, 3, (0, 3)), (2, 5, (0, 2, 4))]
+)
+def test_drops_by_every_k_links_leave_the_fold_free_for_an_even_count(every, count, numbers):
+    row = DropRow(name="R", run="Strand", items=(ring_item(),), every=every, count=count)
+    assert drop_numbers(row, piece(strand(chain(51)))) == numbers
+
+
+def test_rows_of_tied_links_do_not_grow_and_are_joined_by_their_own_rings():
+    def tied(rows, **more):
+        return piece(rows=(TiedRows(name="T", unit="link", rows=rows, ring="ring",
+                                    hang_ring="ring", **more),))  # fmt: skip
+
+    with pytest.raises(DomainError, match="row 2: 3 links hang from 2"):
+        expand(tied((2, 3)))
+    # between the links of rows of 3, 2 and 1: two joints of one ring, one of three, none
+    assembly = expand(tied((3, 2, 1), between=(1, 3)))
+    joints = [m.run for m in assembly.members if m.kind == "ring" and m.made_in is None]
+    assert [joints.count(run) for run in ("T 1", "T 2", "T 3")] == [2, 3, 0]
+
+
+def test_a_half_has_no_link_beyond_its_last():
+    expand(piece(strand(chain(51)), drop("D", 25, ring_item())))
+    with pytest.raises(DomainError, match="a half has only 25"):
+        expand(piece(strand(chain(51)), drop("D", 26, ring_item())))
+
+
+def test_rings_abreast_count_each_towards_the_most_a_piece_can_have():
+    half = [ring_item(5000, abreast=n) for n in (9, 3)]
+    expand(piece(strand(chain(51), ring_item(5000, abreast=9))))
+    with pytest.raises(DomainError, match="more than 120,000 parts"):
+        expand(piece(strand(chain(51), *half)))

@@ -30,6 +30,7 @@ from PySide6.QtWidgets import (
 
 from maglia.app.theme import Theme
 
+WRAPPED = Qt.AlignmentFlag.AlignVCenter.value | Qt.TextFlag.TextWordWrap.value
 Row = TypeVar("Row")
 Index = QModelIndex | QPersistentModelIndex
 
@@ -155,7 +156,13 @@ class RowList(QListView, Generic[Row]):
 
     def fit_height(self) -> None:
         heights = (self.sizeHintForIndex(self.model_rows.index(k)) for k in range(len(self.rows)))
-        self.setFixedHeight(max(sum(size.height() for size in heights), 24))
+        self.setFixedHeight(max(sum(size.height() for size in heights), self._empty_height()))
+
+    def _empty_height(self) -> int:
+        if self.rows or not self.empty:
+            return 24
+        free = QRect(0, 0, self.surface.width(), 1000)
+        return max(self.fontMetrics().boundingRect(free, WRAPPED, self.empty).height() + 6, 24)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -175,7 +182,7 @@ class RowList(QListView, Generic[Row]):
         if not self.rows and self.empty:
             painter = QPainter(self.surface)
             painter.setPen(self.theme.colour(self.empty_role))
-            painter.drawText(self.surface.rect(), Qt.AlignmentFlag.AlignVCenter, self.empty)
+            painter.drawText(self.surface.rect(), WRAPPED, self.empty)
 
     def event(self, event: QEvent) -> bool:
         """Its own keys come before the window's."""
