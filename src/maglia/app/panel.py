@@ -20,6 +20,14 @@ class Panel(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
 
+    def lay_out(self, *widgets: QWidget) -> None:
+        """Its widgets one below the other."""
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 12, 8)
+        column.setSpacing(6)
+        for widget in widgets:
+            column.addWidget(widget)
+
     def watch(self, *widgets: QWidget) -> None:
         for widget in widgets:
             widget.installEventFilter(self)

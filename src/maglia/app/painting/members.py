@@ -21,7 +21,7 @@ from maglia.core.parts.parts import (
     Ring,
     Wire,
 )
-from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, unit_span_mm
+from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, Thing, Things, unit_span_mm
 
 Points = Sequence[tuple[float, float]]
 """Contact points in mm, y down: a chain's nodes, or the two ends of any other member."""
@@ -40,7 +40,7 @@ def draw_member(
         length = math.dist(points[0], points[-1])
         painter.save()
         _along(painter, points[0], points[-1])
-        _single(painter, assembly, thing, length)
+        draw_thing(painter, thing, length, assembly.things)
         painter.restore()
 
 
@@ -49,11 +49,12 @@ def _along(painter: QPainter, a: tuple[float, float], b: tuple[float, float]) ->
     painter.rotate(math.degrees(math.atan2(b[1] - a[1], b[0] - a[0])))
 
 
-def _single(painter: QPainter, assembly: Assembly, thing: object, length: float) -> None:
+def draw_thing(painter: QPainter, thing: Thing, length: float, things: Things) -> None:
+    """Draw a part or unit, but for chain, from the origin along x; a connector round it."""
     if isinstance(thing, Ring):
         _ring(painter, thing, length)
     elif isinstance(thing, BeadLink | Dangle):
-        draw.wired(painter, thing, length, assembly.things)
+        draw.wired(painter, thing, length, things)
     elif isinstance(thing, Charm):
         draw.charm(painter, thing, length)
     elif isinstance(thing, Clasp):
@@ -61,11 +62,13 @@ def _single(painter: QPainter, assembly: Assembly, thing: object, length: float)
     elif isinstance(thing, EarFinding):
         draw.ear_finding(painter, thing, length)
     elif isinstance(thing, Tassel):
-        draw.tassel(painter, thing, length, assembly.things)
+        draw.tassel(painter, thing, length, things)
     elif isinstance(thing, End):
         draw.end(painter, thing)
     elif isinstance(thing, Connector):
         draw.connector(painter, thing)
+    elif isinstance(thing, Bead):
+        _bead(painter, thing, 0.0)
 
 
 def draw_links(painter: QPainter, chain: Chain, points: Points, first: int) -> None:
@@ -174,7 +177,7 @@ def _on_thread(
         painter.translate(at[0], at[1] + inner / 2)
         painter.rotate(90 + (k - (len(cluster.hangs) - 1) / 2) * spread)
         length = unit_span_mm(thing, assembly.things) if isinstance(thing, Dangle) else 8.0
-        _single(painter, assembly, thing, length or 8.0)
+        draw_thing(painter, thing, length or 8.0, assembly.things)
         painter.restore()
     painter.save()
     painter.translate(at[0], at[1] - inner / 2)

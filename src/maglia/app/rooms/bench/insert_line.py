@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter
-from PySide6.QtWidgets import QLabel, QLineEdit, QListView, QVBoxLayout
+from PySide6.QtWidgets import QLabel, QLineEdit, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.painting import parts as draw
+from maglia.app.painting.members import draw_thing
 from maglia.app.panel import Panel, drawn_icon
 from maglia.app.rooms.room import Offered
 from maglia.app.session.session import Session
@@ -75,11 +76,7 @@ class InsertLine(Panel):
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.hint = QLabel("↑ ↓ choose · Enter puts in · Esc leaves")
         self.hint.setObjectName("quiet")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 10, 12, 8)
-        column.setSpacing(6)
-        for widget in (self.line, self.list, self.hint):
-            column.addWidget(widget)
+        self.lay_out(self.line, self.list, self.hint)
         self.line.textChanged.connect(self.refresh)
         self.watch(self.line)
         self.list.clicked.connect(lambda _: self.take())
@@ -195,23 +192,9 @@ class InsertLine(Panel):
                     painter.translate(k * length / 5, 0)
                     draw.link(painter, thing, length / 5, on_edge=on_edge)
                     painter.restore()
-        elif isinstance(thing, Ring):
-            draw.ring(painter, thing, length)
-        elif isinstance(thing, Bead):
-            draw.bead(painter, thing, 0.0)
-        elif isinstance(thing, BeadLink | Dangle):
-            draw.wired(painter, thing, length, things)
-        elif isinstance(thing, Charm):
-            draw.charm(painter, thing, length)
-        elif isinstance(thing, Clasp):
-            draw.clasp(painter, thing, length)
-        elif isinstance(thing, EarFinding):
-            draw.ear_finding(painter, thing, length)
-        elif isinstance(thing, Tassel):
-            draw.tassel(painter, thing, length, things)
-        elif isinstance(thing, Connector):
-            painter.translate(length / 2, 0)
-            draw.connector(painter, thing)
+        else:
+            painter.translate(length / 2 if isinstance(thing, Connector) else 0.0, 0.0)
+            draw_thing(painter, thing, length, things)
 
 
 def _extent(thing: Thing, things: Things) -> tuple[float, float]:

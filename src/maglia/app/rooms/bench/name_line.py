@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QListView, QVBoxLayout
+from PySide6.QtWidgets import QLabel, QLineEdit, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
@@ -41,11 +41,7 @@ class NameLine(Panel):
         self.line.setMaxLength(120)
         hint = QLabel("↑ ↓ choose what · write its name · Enter takes it, everything follows · Esc")
         hint.setObjectName("quiet")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 10, 12, 8)
-        column.setSpacing(6)
-        for widget in (self.list, self.line, hint):
-            column.addWidget(widget)
+        self.lay_out(self.list, self.line, hint)
         self.watch(self.line)
         self.list.clicked.connect(lambda _: self.on_chosen())
 

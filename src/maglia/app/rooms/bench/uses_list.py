@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QListView, QVBoxLayout
+from PySide6.QtWidgets import QLabel, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
@@ -25,11 +25,7 @@ class UsesList(Panel):
         self.list.setMaximumHeight(140)
         hint = QLabel("↑ ↓ walk · Enter goes there · Esc leaves")
         hint.setObjectName("quiet")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 10, 12, 8)
-        column.setSpacing(6)
-        for widget in (self.title, self.list, hint):
-            column.addWidget(widget)
+        self.lay_out(self.title, self.list, hint)
         self.watch(self.list)
         self.list.doubleClicked.connect(lambda _: self.go_there())
 
