@@ -166,7 +166,7 @@ def regrade(file: Path, wearers: Path | None, out: Path | None) -> None:
     from maglia.core.fit.look import Trials
     from maglia.core.fit.regrade import regraded
     from maglia.demo import demo_wearers
-    from maglia.files.piece_json import write_atomically
+    from maglia.files.disk import write_atomically
     from maglia.files.tables import columns, read_wearers, regrade_csv, regrade_table
 
     people = read_wearers(wearers) if wearers else demo_wearers()
@@ -203,8 +203,8 @@ def _progress(verb: str) -> Callable[[int], None]:
 def network(file: Path, out: Path | None, as_data: bool) -> None:
     """Solve the network in FILE (docs/network.md). Exit status 3 if it finds no rest."""
     from maglia.core.hang.solve import solve
+    from maglia.files.disk import write_atomically
     from maglia.files.network_json import answer, read_network
-    from maglia.files.piece_json import write_atomically
 
     net = read_network(file)
     began = time.perf_counter()

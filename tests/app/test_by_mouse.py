@@ -214,14 +214,23 @@ def test_solving_is_stopped_by_escape(bench):
 
 def test_leaving_asks_before_edits_are_lost(bench, monkeypatch):
     opened(bench, "ushers-y")
-    buttons, saved = QMessageBox.StandardButton, []
-    may_leave = lambda: Desk.may_leave(bench.desk, lambda: saved.append(1) or True)  # noqa: E731
+    saved = []
+    own = bench.desk.ask
+    bench.desk.ask = lambda *words: Desk.ask(bench.desk, *words)
+    may_leave = lambda: bench.desk.may_leave(lambda: saved.append(1) or True)  # noqa: E731
     assert may_leave()
     bench.press(KEY.Key_Plus)
-    for answer, leaves in ((buttons.Cancel, False), (buttons.Discard, True), (buttons.Save, True)):
-        monkeypatch.setattr(QMessageBox, "exec", lambda _, answer=answer: answer)
+    answers = (("Stay", False), ("", False), ("Give the edits up", True), ("Save", True))
+    for words, leaves in answers:
+
+        def clicked(box, words=words):
+            return next((button for button in box.buttons() if button.text() == words), None)
+
+        monkeypatch.setattr(QMessageBox, "exec", lambda _: None)
+        monkeypatch.setattr(QMessageBox, "clickedButton", clicked)
         assert may_leave() is leaves
     assert saved == [1]
+    bench.desk.ask = own
 
 
 def test_the_table_for_every_wearer_is_saved_put_on_the_bench_or_stopped(

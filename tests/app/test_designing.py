@@ -11,7 +11,6 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from maglia.app.guide import Guide
-from maglia.app.keeper import Keeper, kept_work
 from maglia.app.panel import Panel
 from maglia.app.rooms.bench import commands
 from maglia.app.session.session import Session
@@ -29,7 +28,6 @@ from maglia.core.workshop.skeletons import SKELETONS, started
 from maglia.demo import demo_path, demo_tray
 from maglia.files.piece_json import read_piece
 from maglia.phrases.unit_offers import unit_offers
-from windows import shell
 
 KEY = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -277,32 +275,6 @@ def test_history_is_a_strip_to_compare_with_and_go_back_to(bench):
     assert bench.session.piece.runs[0].items[7].links == 38
     bench.press(KEY.Key_Z, modifier=CONTROL | SHIFT)
     assert bench.session.piece.runs[0].items[7].links == 39
-
-
-def test_work_is_on_disk_within_seconds_and_offered_after_a_cut(bench, qtbot, tmp_path):
-    path = tmp_path / "state" / "kept.json"
-    bench.desk.keeper = Keeper(bench.session, path)
-    at(bench, "Strand", (7,))
-    bench.press(KEY.Key_Plus)
-    qtbot.waitUntil(path.exists, timeout=3000)
-    kept = kept_work(path)  # what the next start finds after a kill
-    assert kept.piece == bench.session.piece
-    session = Session(demo_tray())
-    window = shell(session, Keeper(session, path))
-    qtbot.addWidget(window)
-    window.show()
-    window.offer(kept)
-    session.open(demo_path("ushers-y"), as_copy=True)
-    assert path.exists()  # nothing overwrites it before it is answered
-    assert "cut off" in window.banner.words.text()
-    qtbot.keyClick(window.banner.buttons[0], KEY.Key_Space)
-    assert session.piece == kept.piece
-    assert session.edited
-    session.save(tmp_path / "saved.json")
-    assert not path.exists()
-    path.write_text("{", encoding="utf-8")
-    assert kept_work(path) is None
-    session.finish()
 
 
 def test_the_last_piece_opens_under_its_own_name_and_a_lost_one_does_not_stop_it(tmp_path):

@@ -6,12 +6,8 @@ import pytest
 from PySide6.QtWidgets import QApplication
 
 from maglia.app import start
-from maglia.app.keeper import Keeper
-from maglia.app.session.session import Session
 from maglia.app.settings import Settings
-from maglia.core.edits.edit import set_count
-from maglia.core.edits.spots import Spot
-from maglia.demo import demo_path, demo_tray
+from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece, write_piece
 
 
@@ -21,7 +17,7 @@ def begun(qtbot, tmp_path, monkeypatch):
     once. Returns the window."""
     windows = []
     monkeypatch.setattr(start, "settings_path", lambda: tmp_path / "settings.json")
-    monkeypatch.setattr(start, "kept_work_path", lambda: tmp_path / "kept.json")
+    monkeypatch.setattr(start, "kept_folders", lambda: (tmp_path / "kept",))
     monkeypatch.setattr(QApplication, "exec", lambda *_: 0)
     made = start.Shell
 
@@ -68,18 +64,3 @@ def test_settings_are_kept_and_faults_in_them_are_not(begun, tmp_path):
     settings = Settings(tmp_path / "no" / "folder.json")
     settings["unit"] = "cm"
     assert Settings(settings.path)["unit"] == "cm"
-
-
-def test_work_that_was_cut_off_is_offered_and_may_be_left(begun, tmp_path, qtbot):
-    session = Session(demo_tray())
-    keeper = Keeper(session, tmp_path / "kept.json")
-    session.open(demo_path("ushers-y"), as_copy=True)
-    session.apply(set_count(session.piece, Spot("Tail", (0,)), 3))
-    keeper.keep()
-    session.finish()
-    window = begun()
-    assert "Usher's Y" in window.banner.words.text()
-    window.banner.buttons[1].click()
-    assert window.banner.isHidden()
-    assert window.session.piece.name == "Lamplighter's collar"
-    assert not window.desk.keeper.waits

@@ -14,11 +14,11 @@ from maglia.core.piece.piece import DropRow, RepeatItem
 from maglia.core.report import as_json, evaluate
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
-from maglia.files import piece_json
+from maglia.files import disk
 from maglia.files.piece_json import piece_from, piece_text, read_piece, write_piece
 from workshop import chain, drop, piece, rings, strand, unit
 
-SCHEMA = Path(piece_json.__file__).parent / "piece.schema.json"
+SCHEMA = Path(disk.__file__).parent / "piece.schema.json"
 
 
 @pytest.mark.parametrize("case", CASES)
@@ -70,7 +70,7 @@ def test_saving_is_whole_or_not_at_all(tmp_path, monkeypatch):
     def full(_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(piece_json.os, "fsync", full)
+    monkeypatch.setattr(disk.os, "fsync", full)
     with pytest.raises(DomainError, match="No space left"):
         write_piece(piece(strand()), path)
     assert path.read_text() == before

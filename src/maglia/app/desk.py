@@ -52,17 +52,31 @@ class Desk(QObject):
         apply_theme(app, theme)
         self.dressed.emit(theme)
 
+    def ask(self, words: str, *answers: str) -> int:
+        """A question that must be answered before anything goes on: which answer was chosen. The
+        last one is also what Escape does."""
+        from PySide6.QtWidgets import QMessageBox  # not before there is a question: 3 ms
+
+        ask = QMessageBox(self.window)
+        ask.setText(words)
+        roles = QMessageBox.ButtonRole
+        last = len(answers) - 1
+        buttons = [
+            ask.addButton(answer, roles.RejectRole if k == last else roles.AcceptRole)
+            for k, answer in enumerate(answers)
+        ]
+        ask.setDefaultButton(buttons[0])
+        ask.setEscapeButton(buttons[-1])
+        ask.exec()
+        chosen = ask.clickedButton()
+        return next((k for k, button in enumerate(buttons) if button is chosen), last)
+
     def may_leave(self, save: Callable[[], bool]) -> bool:
         """Ask before edits would be lost; `save` saves them if that is wanted."""
         if not self.session.edited:
             return True
-        from PySide6.QtWidgets import QMessageBox  # not before there is a question: 3 ms
-
-        ask = QMessageBox(self.window)
-        ask.setText(f"“{self.session.piece.name}” has edits that are not saved.")
-        buttons = QMessageBox.StandardButton
-        ask.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
-        answer = ask.exec()
-        if answer == buttons.Save:
-            return save()
-        return bool(answer == buttons.Discard)
+        name = self.session.piece.name
+        answer = self.ask(
+            f"“{name}” has edits that are not saved.", "Save", "Give the edits up", "Stay"
+        )
+        return save() if answer == 0 else answer == 1

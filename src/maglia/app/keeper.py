@@ -1,84 +1,78 @@
-"""Never loses work: within seconds of an edit the piece is on disk, apart from its own file.
+"""Never loses work: within two seconds of an edit the piece is on disk, apart from its own file.
 
-The kept copy goes when the piece is saved or left on purpose. What is there at the next start was
-cut off, and is offered again.
+The kept copy goes when the piece is saved or left on purpose. What is found at the start was cut
+off, and is offered until it is answered.
 """
 
-import json
 import time
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer
 
 from maglia.app.session.session import Session
-from maglia.core.piece.piece import Piece
-from maglia.core.values.record import DomainError, Value
-from maglia.files.piece_json import piece_from, piece_text, write_atomically
+from maglia.core.values.record import DomainError
+from maglia.files.kept import Kept, KeptFile, cut_off
 
-KEEP_AFTER_MS = 1200
-
-
-class Kept(Value, frozen=True):
-    """Work found at the start: the piece, its own file if it has one, when it was kept."""
-
-    piece: Piece
-    path: Path | None
-    when: float
-
-    @property
-    def clock(self) -> str:
-        return time.strftime("%H:%M on %d %B", time.localtime(self.when))
+PAUSE_MS = 500
+"""After the last edit; while edits go on, at the latest `MOST_MS` after the first of them."""
+MOST_MS = 2000
 
 
 class Keeper(QObject):
-    """Writes the session's piece to `path` a moment after every edit."""
+    """Writes the session's piece into a file of its own, in the first folder that takes it."""
 
-    def __init__(self, session: Session, path: Path) -> None:
+    def __init__(self, session: Session, folders: Sequence[Path]) -> None:
         super().__init__(session)
-        self.session, self.path = session, path
-        self.waits = False
-        """While work of an earlier time waits for an answer, it is neither lost nor overwritten."""
-        self._timer = QTimer(self, singleShot=True, interval=KEEP_AFTER_MS)
+        self.session, self.folders = session, tuple(folders)
+        self.file: KeptFile | None = None
+        self._since = 0.0
+        self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self.keep)
         session.changed.connect(self.on_changed)
 
+    def found(self) -> tuple[list[tuple[KeptFile, Kept]], list[str]]:
+        """Work that was cut off, newest first, and what of it could not be read."""
+        return cut_off(self.folders)
+
     def on_changed(self) -> None:
-        if self.waits:
-            return
-        if self.session.edited:
-            self._timer.start()
-        else:
-            self._timer.stop()
+        if not self.session.edited:
             self.forget()
+            return
+        now = time.monotonic()
+        if not self._timer.isActive():
+            self._since = now
+        left = MOST_MS - int(1000 * (now - self._since))
+        self._timer.start(max(min(PAUSE_MS, left), 0))
 
-    def keep(self) -> None:
-        """Write now. A full disk is said, not hidden."""
-        own = str(self.session.path) if self.session.path else ""
-        head = {"path": own, "when": time.time()}
-        try:
-            self.path.parent.mkdir(parents=True, exist_ok=True)
-            data = {**head, "piece": piece_text(self.session.piece)}
-            write_atomically(self.path, json.dumps(data, ensure_ascii=False))
-        except (OSError, DomainError) as fault:
-            self.session.said.emit(f"The work could not be kept on disk: {fault}.")
-
-    def leave(self) -> None:
-        """The window closes on purpose: nothing is kept any more."""
+    def keep(self) -> bool:
+        """Write now. True if the work is on disk; if not, it is said why."""
         self._timer.stop()
-        self.waits = False
-        self.forget()
+        session, fault = self.session, ""
+        kept = Kept(session.piece, session.path, session.print, time.time())
+        for folder in self.folders:
+            file = self.file
+            if file is None or file.path.parent != folder:
+                file = KeptFile.within(folder)
+            try:
+                file.write(kept)
+            except DomainError as refused:
+                fault = fault or str(refused)
+                if file is not self.file:
+                    file.forget()
+                continue
+            if self.file is not None and self.file is not file:
+                self.file.forget()
+            self.file = file
+            if fault:
+                self.session.said.emit(f"The work is kept in {folder}, since {fault}.")
+            return True
+        self.session.said.emit(f"The work could not be kept on disk: {fault}. Save it elsewhere.")
+        return False
 
     def forget(self) -> None:
-        if self.waits:
-            return
-        self.path.unlink(missing_ok=True)
-
-
-def kept_work(path: Path) -> Kept | None:
-    """What was kept and not left on purpose; None if there is nothing sound."""
-    try:
-        found = json.loads(path.read_text(encoding="utf-8"))
-        own = Path(found["path"]) if found["path"] else None
-        return Kept(piece_from(found["piece"]), own, float(found["when"]))
-    except (OSError, ValueError, KeyError, TypeError):
-        return None
+        """It is saved, or the window closes on purpose: nothing is kept any more."""
+        self._timer.stop()
+        if self.file is not None:
+            self.file.forget()
+            self.file = None

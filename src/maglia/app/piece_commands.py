@@ -15,7 +15,7 @@ from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Wearer
 from maglia.core.values.measures import LengthUnit
 from maglia.core.values.record import DomainError
-from maglia.files.piece_json import write_atomically
+from maglia.files import disk
 
 if TYPE_CHECKING:
     from maglia.core.report import Findings
@@ -29,7 +29,20 @@ Asked = Callable[[Desk], bool]
 
 
 def may_leave(desk: Desk) -> bool:
-    return desk.may_leave(lambda: save(desk))
+    return desk.may_leave(lambda: _save_somewhere(desk))
+
+
+def _save_somewhere(desk: Desk) -> bool:
+    """Save before leaving. Where it cannot be saved, another place is offered; False stays."""
+    command = save
+    while True:
+        try:
+            return command(desk)
+        except DomainError as fault:
+            if desk.ask(f"Not saved: {fault}.", "Another place", "Stay") == 1:
+                desk.say(f"Not saved: {fault}.")
+                return False
+            command = save_as
 
 
 def new_piece(desk: Desk) -> None:
@@ -61,6 +74,21 @@ def save_as(desk: Desk) -> bool:
 
 
 def _save_to(desk: Desk, path: Path) -> bool:
+    if desk.session.changed_by_others(path):
+        name = disk.shown(path)
+        beside, other = disk.free_name(path, "mine"), disk.free_name(path, "other")
+        answer = desk.ask(
+            f"{name} was changed elsewhere since it was opened here.",
+            f"Save mine beside it, as {disk.shown(beside)}",
+            f"Save mine as {name}, keep the other as {disk.shown(other)}",
+            "Do not save",
+        )
+        if answer == 2:
+            return False
+        if answer == 0:
+            path = beside
+        else:
+            disk.write_atomically(other, disk.read_text(path))
     desk.session.save(path)
     desk.settings["last_piece"] = str(path)
     return True
@@ -86,8 +114,8 @@ def _export(desk: Desk, what: str, written: Callable[[Findings], str]) -> None:
     suggested = f"{desk.session.piece.name} {what}.csv"
     name, _ = QFileDialog.getSaveFileName(desk.window, "Save the list", suggested, "Lists (*.csv)")
     if name:
-        write_atomically(Path(name), written(found))
-        desk.say(f"Saved as {Path(name).name}.")
+        disk.write_atomically(Path(name), written(found))
+        desk.say(f"Saved as {disk.shown(Path(name))}.")
 
 
 def leave(desk: Desk) -> None:

@@ -1,14 +1,16 @@
 """Settings: one table of key, kind, default and words; kept as JSON in the user's own folder."""
 
 import json
+import os
 from collections.abc import Callable
 from pathlib import Path
+from tempfile import gettempdir
 from typing import Any
 
 from platformdirs import user_config_path, user_state_path
 
 from maglia.core.values.record import DomainError, Value
-from maglia.files.piece_json import write_atomically
+from maglia.files import disk
 
 
 class Setting(Value, frozen=True):
@@ -34,9 +36,10 @@ def settings_path() -> Path:
     return user_config_path("maglia") / "settings.json"
 
 
-def kept_work_path() -> Path:
-    """Where work that is not saved yet is kept."""
-    return user_state_path("maglia") / "kept-work.json"
+def kept_folders() -> tuple[Path, ...]:
+    """Where work that is not saved yet is kept: the first that can be written."""
+    state = user_state_path("maglia")
+    return state / "kept", Path(gettempdir()) / f"maglia-{os.getuid()}" / "kept"
 
 
 class Settings:
@@ -47,8 +50,19 @@ class Settings:
         self.faulty: Callable[[str], object] = lambda _: None
         """Told, once, when they cannot be written."""
         self.values: dict[str, Any] = dict(DEFAULTS)
-        if path is not None and path.exists():
-            self.values |= _sound(path)
+        self.trouble = ""
+        """What was wrong with the file, to be said once."""
+        if path is not None and os.path.lexists(path):
+            self._read(path)
+
+    def _read(self, path: Path) -> None:
+        try:
+            self.values |= _sound(json.loads(disk.read_text(path)))
+        except (ValueError, RecursionError) as fault:
+            aside = disk.set_aside(path)
+            where = f"set aside as {aside.name}" if aside else "left where they are"
+            why = fault if isinstance(fault, DomainError) else "no whole JSON"
+            self.trouble = f"The settings could not be read ({why}); they are {where}."
 
     def __getitem__(self, key: str) -> Any:
         return self.values[key]
@@ -70,23 +84,20 @@ class Settings:
             return
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
-            write_atomically(self.path, json.dumps(self.values, indent=1) + "\n")
+            disk.write_atomically(self.path, json.dumps(self.values, indent=1) + "\n")
         except (OSError, DomainError) as fault:
             self.path = None
             self.faulty(f"Settings are not kept: {fault}.")
 
 
-def _sound(path: Path) -> dict[str, Any]:
-    """What of a settings file is of the right kind; the rest keeps its default."""
-    try:
-        found = json.loads(path.read_text(encoding="utf-8"))
-    except (OSError, ValueError):
-        return {}
+def _sound(found: Any) -> dict[str, Any]:
+    """What of the settings is of the right kind; the rest keeps its default."""
     if not isinstance(found, dict):
-        return {}
+        raise ValueError
     return {
         s.key: found[s.key]
         for s in TABLE
         if isinstance(found.get(s.key), type(s.default))
         and (not s.allowed or found[s.key] in s.allowed)
+        and (s.key != "used" or all(type(count) is int for count in found["used"].values()))
     }

@@ -6,7 +6,7 @@ bottom line says what happened.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import partial
 from typing import Any
 
@@ -28,8 +28,8 @@ from maglia.app.banner import Banner
 from maglia.app.desk import Desk
 from maglia.app.house import ACTIONS, ROOMS
 from maglia.app.icon import icon
-from maglia.app.keeper import Kept
 from maglia.app.rooms.room import Action, Offered, Room, RoomWidget
+from maglia.files.kept import Kept, KeptFile
 
 GREETING = "Enter puts in · + − change · F1 shows every key"
 
@@ -215,28 +215,36 @@ class Shell(QMainWindow):
 
     # --- work that was cut off ----------------------------------------------------------------
 
-    def offer(self, kept: Kept) -> None:
-        """Offer work that was cut off; until it is answered nothing overwrites it."""
-        if self.desk.keeper is not None:
-            self.desk.keeper.waits = True
+    def offer(self, found: Sequence[tuple[KeptFile, Kept]]) -> None:
+        """Offer work that was cut off, one after the other. What is not answered stays on disk."""
+        if not found:
+            return
+        (file, kept), *rest = found
         self.banner.ask(
             f"Work on “{kept.piece.name}” of {kept.clock} was cut off before it was saved.",
-            ("Take it up", partial(self._take_up, kept)),
-            ("Leave it", self._leave_kept),
+            ("Take it up", partial(self._take_up, file, kept, rest)),
+            ("Give it up", partial(self._give_up, file, rest)),
+            ("Later", partial(self._answered, rest)),
         )
 
-    def _take_up(self, kept: Kept) -> None:
-        if self.desk.keeper is not None:
-            self.desk.keeper.waits = False
-        self.session.take_up(kept.piece, kept.path)
+    def _take_up(self, file: KeptFile, kept: Kept, rest: Sequence[tuple[KeptFile, Kept]]) -> None:
+        keeper = self.desk.keeper
+        if not piece_commands.may_leave(self.desk):
+            self.offer([(file, kept), *rest])
+            return
+        self.session.take_up(kept)
+        if keeper is None or keeper.keep():  # the old copy goes when there is a new one
+            file.forget()
         self.session.said.emit(f"“{kept.piece.name}” as it was. Save it with Ctrl+S.")
-        self.room.enter()
+        self._answered(rest)
 
-    def _leave_kept(self) -> None:
-        if self.desk.keeper is not None:
-            self.desk.keeper.waits = False
-            self.desk.keeper.on_changed()
+    def _give_up(self, file: KeptFile, rest: Sequence[tuple[KeptFile, Kept]]) -> None:
+        file.forget()
+        self._answered(rest)
+
+    def _answered(self, rest: Sequence[tuple[KeptFile, Kept]]) -> None:
         self.room.enter()
+        self.offer(rest)
 
     # --- what the session tells ---------------------------------------------------------------
 
@@ -268,7 +276,7 @@ class Shell(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         if piece_commands.may_leave(self.desk):
             if self.desk.keeper is not None:
-                self.desk.keeper.leave()
+                self.desk.keeper.forget()
             self.session.finish()
             event.accept()
         else:

@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QApplication
 from maglia.app.collector import Collector
 from maglia.app.desk import Desk
 from maglia.app.house import ROOMS
-from maglia.app.keeper import Keeper, kept_work
+from maglia.app.keeper import Keeper
 from maglia.app.session.session import Session
-from maglia.app.settings import Settings, kept_work_path, settings_path
+from maglia.app.settings import Settings, kept_folders, settings_path
 from maglia.app.shell import Shell
 from maglia.app.theme import THEMES, apply_theme, load_fonts
 from maglia.core.values.record import DomainError, Value
@@ -52,15 +52,16 @@ def run_window(wishes: Wishes) -> int:
     session = Session(demo_tray(), app)
     open_first(session, wishes, settings)
     session.unit = settings["unit"]
-    keeper = Keeper(session, kept_work_path()) if wishes.shot is None else None
-    kept = kept_work(keeper.path) if keeper else None
+    keeper = Keeper(session, kept_folders()) if wishes.shot is None else None
+    found, troubles = keeper.found() if keeper else ([], [])
     window = Shell(Desk(session, theme, settings, keeper), wishes.room)
     Collector(window)
     window.resize(*wishes.size)
     window.setMinimumSize(900, 600)
     window.show()
-    if kept is not None:
-        window.offer(kept)
+    window.offer(found)
+    for trouble in filter(None, (settings.trouble, *troubles)):
+        session.said.emit(trouble)
     if wishes.shot is None:
         return app.exec()
     return _shoot(app, window, wishes.shot)

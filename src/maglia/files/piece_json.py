@@ -4,28 +4,28 @@ Bounds and kinds are those of `maglia.core.piece`; the JSON Schema that ships is
 """
 
 import json
-import os
 import re
 from pathlib import Path
 from typing import Any
 
 import msgspec
 from msgspec import field
+from msgspec.structs import replace
 
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, Record, Value
+from maglia.files import disk
 from maglia.files.migrations import VERSION, migrated
-
-LARGEST_FILE = 20_000_000
 
 
 class Opened(Value, frozen=True):
     """What a file held: the piece, the version it was written in, and what it said of the bench:
-    per part, lengths in mm, or how many there are."""
+    per part, lengths in mm, or how many there are. `print` is the fingerprint of the file."""
 
     piece: Piece
     version: int = VERSION
     stock: dict[str, list[float]] = field(default_factory=dict)
+    print: str | None = None
 
 
 def read_piece(path: Path) -> Piece:
@@ -35,16 +35,11 @@ def read_piece(path: Path) -> Piece:
 
 def read_file(path: Path) -> Opened:
     """A piece file. Raises DomainError naming the file, the place in it and the remedy."""
+    data = disk.read_file(path)
     try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise DomainError(f"{path.name} is larger than 20 MB: this is not a piece file")
-        data = path.read_bytes()
-    except OSError as error:
-        raise DomainError(f"{path.name} cannot be read: {error.strerror}") from None
-    try:
-        return opened(data)
+        return replace(opened(data), print=disk.fingerprint(data))
     except DomainError as fault:
-        raise DomainError(f"{path.name}: {fault}") from None
+        raise DomainError(f"{disk.shown(path)}: {fault}") from None
 
 
 def piece_from(data: bytes | str) -> Piece:
@@ -100,35 +95,13 @@ def keep_older(path: Path, version: int) -> Path:
     """Keep a file of an older version beside itself, once. Raises DomainError if it cannot be."""
     beside = kept_beside(path, version)
     if not beside.exists():
-        try:
-            write_atomically(beside, path.read_text(encoding="utf-8"))
-        except (OSError, UnicodeDecodeError) as error:
-            raise DomainError(f"{path.name} could not be kept as {beside.name}: {error}") from None
+        disk.write_atomically(beside, disk.read_text(path))
     return beside
 
 
 def write_piece(piece: Piece, path: Path) -> None:
     """Save atomically: the old file stays whole until the new one is complete on disk."""
-    write_atomically(path, piece_text(piece))
-
-
-def write_atomically(path: Path, text: str) -> None:
-    """Write text to a file so that it is either the old or the new one. Raises DomainError."""
-    try:
-        temporary = path.with_name(f".{path.name}.{os.getpid()}")
-        try:
-            with temporary.open("w", encoding="utf-8") as out:
-                out.write(text)
-                out.flush()
-                os.fsync(out.fileno())
-            temporary.replace(path)
-        except OSError:
-            temporary.unlink(missing_ok=True)
-            raise
-    except OSError as error:
-        raise DomainError(f"{path} cannot be saved: {error.strerror}; choose another place") from (
-            None
-        )
+    disk.write_atomically(path, piece_text(piece))
 
 
 def schema() -> dict[str, Any]:

@@ -8,6 +8,7 @@ there at once and the hang follows from a worker.
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -28,6 +29,8 @@ from maglia.core.sheets.wear import as_worn
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
+from maglia.files import disk
+from maglia.files.kept import Kept
 from maglia.files.migrations import VERSION
 from maglia.files.piece_json import keep_older, read_file, write_piece
 
@@ -60,6 +63,8 @@ class Session(QObject):
         self.unit: LengthUnit = "mm"
         self.clip = Clip()
         self.way = 0
+        self.print: str | None = None
+        """Fingerprint of the open file as it was read or written here."""
         self.older: int | None = None
         """The version that the open file is still in, if it is not today's."""
         self.by_spot: dict[Spot, list[Member]] = {}
@@ -119,8 +124,9 @@ class Session(QObject):
         try:
             expand(opened.piece)
         except DomainError as fault:
-            raise DomainError(f"{path.name}: {fault}") from None
+            raise DomainError(f"{disk.shown(path)}: {fault}") from None
         self._reset(opened.piece, None if as_copy else path)
+        self.print = None if as_copy else opened.print
         self.older = opened.version if opened.version < VERSION and not as_copy else None
         self.workshop.offered = opened.stock
 
@@ -130,9 +136,19 @@ class Session(QObject):
         saved = None if piece is None else empty
         self._reset(piece or empty, None, words, saved=saved, fits=piece is not None)
 
-    def take_up(self, piece: Piece, path: Path | None) -> None:
+    def take_up(self, kept: Kept) -> None:
         """Go on with work that was cut off: it is edited, and its file still the older one."""
-        self._reset(piece, path, "taken up again", saved=Piece())
+        self._reset(kept.piece, kept.path, "taken up again", saved=Piece())
+        self.print = kept.print
+        with suppress(DomainError):
+            version = read_file(kept.path).version if kept.path else VERSION
+            self.older = version if version < VERSION else None
+
+    def changed_by_others(self, path: Path) -> bool:
+        """Whether the open file holds something else than when it was opened or saved here."""
+        if self.path is None or path != self.path or self.print is None:
+            return False
+        return disk.print_of(path) not in (None, self.print)
 
     def save(self, path: Path) -> None:
         """Write the piece. A file of an older version is kept beside it first."""
@@ -141,7 +157,8 @@ class Session(QObject):
             kept = f" The older file is kept as {keep_older(path, self.older).name}."
         write_piece(self.piece, path)
         self.path, self.history.saved, self.older = path, self.piece, None
-        self.said.emit(f"Saved as {path.name}.{kept}")
+        self.print = disk.print_of(path)
+        self.said.emit(f"Saved as {disk.shown(path)}.{kept}")
         self.changed.emit()
 
     def _reset(
@@ -154,7 +171,7 @@ class Session(QObject):
         fits: bool = False,
     ) -> None:
         spot = opening_spot(piece)
-        self.path, self.older, self.way = path, None, 0
+        self.path, self.older, self.print, self.way = path, None, None, 0
         self.history = History(State(piece, spot, words), saved)
         self.evaluation.forget()
         self.cursor.put(spot)

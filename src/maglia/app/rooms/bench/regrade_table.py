@@ -26,7 +26,7 @@ from maglia.core.fit.regrade import Graded, regraded
 from maglia.core.hang.solve import Cancelled
 from maglia.core.piece.piece import Piece, Wearer
 from maglia.core.values.record import DomainError
-from maglia.files.piece_json import write_atomically
+from maglia.files.disk import write_atomically
 from maglia.files.tables import regrade_csv, regrade_table
 
 LANE = "regrade"

@@ -1,0 +1,304 @@
+"""Work that is not saved: kept within seconds, offered after a cut, never lost to an answer."""
+
+import json
+import os
+import time
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog
+
+from maglia.app import keeper as keepers
+from maglia.app.keeper import Keeper
+from maglia.app.session.session import Session
+from maglia.app.settings import Settings
+from maglia.core.edits.edit import set_count
+from maglia.core.edits.spots import Spot
+from maglia.demo import demo_path, demo_tray
+from maglia.files import kept as kept_files
+from maglia.files.kept import cut_off
+from maglia.files.piece_json import read_piece, write_piece
+from windows import shell
+
+KEY = Qt.Key
+
+
+class Home:
+    """A folder for kept work, and windows that live and are cut off."""
+
+    def __init__(self, folder, qtbot):
+        self.folder, self.qtbot, self.windows = folder, qtbot, []
+
+    def window(self, name="ushers-y", path=None):
+        session = Session(demo_tray())
+        session.open(path or demo_path(name), as_copy=path is None)
+        window = shell(session, Keeper(session, (self.folder,)))
+        self.qtbot.addWidget(window)
+        self.windows.append(window)
+        return window
+
+    def edit(self, window, links=3):
+        assert window.session.apply(set_count(window.session.piece, Spot("Tail", (0,)), links))
+
+    def cut(self, window):
+        """As a kill does: what is on disk stays, and nobody holds it any more."""
+        window.desk.keeper._timer.stop()
+        if window.desk.keeper.file:
+            window.desk.keeper.file.release()
+            window.desk.keeper.file = None
+
+    def files(self):
+        return sorted(self.folder.glob("*.json")) if self.folder.exists() else []
+
+    def texts(self):
+        return [json.loads(path.read_text())["piece"] for path in self.files()]
+
+
+@pytest.fixture
+def home(tmp_path, qtbot):
+    made = Home(tmp_path / "state" / "kept", qtbot)
+    yield made
+    for window in made.windows:
+        window.session.finish()
+
+
+def press(window, label):
+    button = next(one for one in window.banner.buttons if one.text() == label)
+    button.click()
+
+
+def test_an_edit_is_on_disk_after_a_pause_and_edits_without_a_pause_are_too(home, qtbot):
+    window = home.window()
+    home.edit(window)
+    qtbot.waitUntil(lambda: len(home.files()) == 1, timeout=keepers.MOST_MS)
+    home.cut(window)
+    first = home.files()
+    other = home.window()
+    began = time.monotonic()
+    links = 3
+    while len(home.files()) == len(first) and time.monotonic() - began < 5:
+        home.edit(other, links := links + 1)  # faster than the pause, without end
+        qtbot.wait(keepers.PAUSE_MS // 3)
+    assert time.monotonic() - began < keepers.MOST_MS / 1000 + 1
+
+
+def test_taking_up_keeps_a_copy_at_every_moment(home, monkeypatch):
+    cut = home.window()
+    home.edit(cut, 7)
+    cut.desk.keeper.keep()
+    home.cut(cut)
+    window = home.window("curtain-bib")
+    found, troubles = window.desk.keeper.found()
+    assert [kept.piece for _, kept in found] == [cut.session.piece]
+    assert troubles == []
+    window.offer(found)
+    seen = []
+    forget = kept_files.KeptFile.forget
+    monkeypatch.setattr(
+        kept_files.KeptFile, "forget", lambda file: (seen.append(len(home.files())), forget(file))
+    )
+    press(window, "Take it up")
+    assert min(seen) >= 2  # before the old copy goes there is a new one
+    assert window.session.piece == cut.session.piece
+    assert window.session.edited
+    assert len(home.files()) == 1
+    home.cut(window)
+    assert [kept.piece for _, kept in cut_off((home.folder,))[0]] == [cut.session.piece]
+
+
+def test_a_question_without_an_answer_loses_nothing(home):
+    cut = home.window()
+    home.edit(cut, 7)
+    cut.desk.keeper.keep()
+    home.cut(cut)
+    window = home.window("ushers-y")
+    window.offer(window.desk.keeper.found()[0])
+    home.edit(window, 9)
+    window.desk.keeper.keep()
+    assert len(home.files()) == 2  # new edits are kept beside the old work
+    asked = []
+    window.desk.ask = lambda words, *answers: asked.append(words) or len(answers) - 1
+    press(window, "Take it up")
+    assert "has edits" in asked[0]
+    assert window.session.piece.runs != cut.session.piece.runs  # stayed
+    assert window.banner.isVisibleTo(window)
+    window.desk.ask = lambda words, *answers: 1
+    window.close()
+    for file, _ in cut_off((home.folder,))[0]:
+        file.release()
+    assert len(home.files()) == 1
+    press(window, "Give it up")
+    assert home.files() == []
+
+
+def test_living_work_is_not_offered_and_not_taken_away(home):
+    living, other = home.window(), home.window()
+    home.edit(living, 7)
+    living.desk.keeper.keep()
+    assert other.desk.keeper.found() == ([], [])
+    home.edit(other, 9)
+    other.desk.keeper.keep()
+    other.desk.ask = lambda *_: 1
+    other.close()
+    assert len(home.files()) == 1
+    home.cut(living)
+    first, second = home.window(), home.window()
+    assert len(first.desk.keeper.found()[0]) == 1
+    assert second.desk.keeper.found()[0] == []  # offered once
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "{", "[" * 100_000, "null", '{"path": "", "when": 1, "piece": 7}',
+        '{"path": [], "when": {}, "piece": ""}', "\x00\xff",
+    ],
+)  # fmt: skip
+def test_kept_work_that_cannot_be_read_is_set_aside_and_said(home, text):
+    home.folder.mkdir(parents=True)
+    (home.folder / "x.json").write_text(text)
+    os.mkfifo(home.folder / "y.json")
+    found, troubles = cut_off((home.folder,))
+    assert found == []
+    assert len(troubles) == 2
+    assert home.files() == []
+    assert (home.folder / "x.json.unreadable").read_text() == text
+    assert cut_off((home.folder,)) == ([], [])
+
+
+@pytest.mark.parametrize("when", ["1e300", "NaN", "-1e18", "null", "true", '"now"'])
+@pytest.mark.parametrize("own", ['"a\\u0000b"', '"\\ud800"', "null", '"caf\\udce9.json"'])
+def test_strange_times_and_paths_do_not_stop_the_offer(home, when, own):
+    window = home.window()
+    home.edit(window, 7)
+    window.desk.keeper.keep()
+    home.cut(window)
+    data = json.loads(home.files()[0].read_text())
+    text = json.dumps(data | {"when": "WHEN", "path": "OWN"})
+    home.files()[0].write_text(text.replace('"WHEN"', when).replace('"OWN"', own))
+    found, troubles = window.desk.keeper.found()
+    assert troubles == []
+    window.offer(found)
+    assert "was cut off" in window.banner.words.text()
+    window.desk.ask = lambda *_: 1
+    press(window, "Take it up")
+    assert (window.session.path is not None) == ("caf" in own)
+
+
+def test_the_one_kept_file_of_an_earlier_version_is_offered_too(home):
+    home.folder.mkdir(parents=True)
+    text = demo_path("ushers-y").read_text()
+    old = home.folder.parent / "kept-work.json"
+    old.write_text(json.dumps({"path": "", "when": 5.0, "piece": text}))
+    window = home.window("curtain-bib")
+    window.offer(window.desk.keeper.found()[0])
+    press(window, "Take it up")
+    assert window.session.piece == read_piece(demo_path("ushers-y"))
+    assert not old.exists()
+    assert len(home.files()) == 1
+
+
+def test_where_the_first_folder_cannot_be_written_the_next_one_is(home, tmp_path):
+    window = home.window()
+    (tmp_path / "file").write_text("")
+    window.desk.keeper.folders = (tmp_path / "file" / "kept", tmp_path / "other" / "kept")
+    home.edit(window, 7)
+    assert window.desk.keeper.keep()
+    assert f"The work is kept in {tmp_path / 'other'}" in window.message.text()
+    window.desk.keeper.folders = (tmp_path / "file" / "kept",)
+    window.desk.keeper.forget()
+    assert not window.desk.keeper.keep()
+    assert "could not be kept" in window.message.text()
+
+
+def test_a_file_with_a_name_that_is_no_text_has_its_work_kept(home, tmp_path):
+    path = tmp_path / os.fsdecode(b"caf\xe9.json")
+    write_piece(read_piece(demo_path("ushers-y")), path)
+    window = home.window(path=path)
+    home.edit(window, 7)
+    assert window.desk.keeper.keep()
+    home.cut(window)
+    assert cut_off((home.folder,))[0][0][1].path == path
+    window.session.save(path)
+    assert "Saved as caf\ufffd.json" in window.message.text()
+
+
+# --- saving -------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def saved(home, tmp_path):
+    path = tmp_path / "mine.json"
+    write_piece(read_piece(demo_path("ushers-y")), path)
+    window = home.window(path=path)
+    home.edit(window, 7)
+    return window, path
+
+
+def do(window, name):
+    window._menu_action(name).trigger()
+
+
+@pytest.mark.parametrize(
+    ("answer", "mine", "others"),
+    [
+        (0, "mine-mine.json", "mine.json"),
+        (1, "mine.json", "mine-other.json"),
+        (2, None, "mine.json"),
+    ],
+)
+def test_a_file_that_others_changed_is_asked_about_and_both_stay(saved, answer, mine, others):
+    window, path = saved
+    theirs = read_piece(demo_path("curtain-bib"))
+    write_piece(theirs, path)
+    asked = []
+    window.desk.ask = lambda words, *answers: asked.append(words) or answer
+    do(window, "save")
+    assert "mine.json was changed elsewhere" in asked[0]
+    assert read_piece(path.with_name(others)) == theirs
+    assert window.session.edited == (mine is None)
+    if mine:
+        assert read_piece(path.with_name(mine)) == window.session.piece
+        assert window.session.path == path.with_name(mine)
+        do(window, "save")
+        assert len(asked) == 1
+
+
+def test_two_windows_on_one_piece_tell_the_second_to_save(saved, home):
+    window, path = saved
+    second = home.window(path=path)
+    home.edit(second, 9)
+    do(window, "save")
+    asked = []
+    second.desk.ask = lambda words, *answers: asked.append(words) or 2
+    do(second, "save")
+    assert len(asked) == 1
+    assert read_piece(path) == window.session.piece
+
+
+def test_leaving_stays_when_saving_fails_and_offers_another_place(saved, tmp_path, monkeypatch):
+    window, path = saved
+    path.chmod(0o444)
+    asked, answers = [], iter([0, 1])  # save; stay
+    window.desk.ask = lambda words, *_: asked.append(words) or next(answers)
+    window.show()
+    assert not window.close()
+    assert window.isVisible()
+    assert "read-only" in window.message.text()
+    other = tmp_path / "other.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(other), ""))
+    answers = iter([0, 0])  # save; another place
+    assert window.close()
+    assert read_piece(other) == window.session.piece
+
+
+@pytest.mark.parametrize("text", ["{", "[" * 100_000, "null", "\x00", '{"used": {"a": null}}'])
+def test_settings_that_cannot_be_read_are_set_aside_and_never_stop_the_start(tmp_path, text):
+    path = tmp_path / "settings.json"
+    path.write_text(text)
+    settings = Settings(path)
+    assert settings["unit"] == "mm"
+    assert bool(settings.trouble) == ("used" not in text)
+    assert (tmp_path / "settings.json.unreadable").exists() == bool(settings.trouble)
+    settings.count_use("a")
+    assert Settings(path)["used"] == {"a": 1}
