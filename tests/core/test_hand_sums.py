@@ -6,18 +6,37 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
+from maglia.core.assembly.kinds.kind import size_of
 from maglia.core.assembly.rows import drop_numbers
-from maglia.core.edits.edit import delete
-from maglia.core.edits.spots import Spot
-from maglia.core.parts.parts import Chain, link_mass_g, part_mass_g
-from maglia.core.parts.units import unit_mass_g
-from maglia.core.piece.piece import DropRow, Place, RepeatItem, Run, StrungItem, TiedRows
+from maglia.core.checks import drops, joinable
+from maglia.core.edits.edit import delete, set_count
+from maglia.core.edits.spots import Spot, quantity_at
+from maglia.core.fit.hold import held
+from maglia.core.fit.solve import fitted_counts
+from maglia.core.fit.tiers import gap_mm
+from maglia.core.hang.hung import hang, path_points
+from maglia.core.hang.readings import readings
+from maglia.core.parts.parts import Chain, End, Wire, link_mass_g, part_mass_g
+from maglia.core.parts.units import BeadLink, Cluster, HookLink, Loop, unit_mass_g, wire_needed_mm
+from maglia.core.piece.piece import (
+    Closure,
+    DropRow,
+    PartItem,
+    Place,
+    RepeatItem,
+    Run,
+    StrungItem,
+    TiedRows,
+)
+from maglia.core.piece.wishes import LengthFit, TiersFit
 from maglia.core.sheets.count import rings as ring_counts
 from maglia.core.sheets.cutting import cutting_plan
-from maglia.core.sheets.lengths import worn_lengths_mm
+from maglia.core.sheets.lengths import link_lengths, worn_lengths_mm
 from maglia.core.sheets.mass import balance, masses_g
+from maglia.core.sheets.symmetry import differences
+from maglia.core.sheets.wear import stretch_limit
 from maglia.core.values.record import DomainError
-from workshop import BEAD, CATCH, LINK, PARTS, RING, WIRE, chain, drop, piece, strand, unit
+from workshop import BEAD, CATCH, DANGLE, LINK, PARTS, RING, WIRE, chain, drop, piece, strand, unit
 from workshop import rings as ring_item
 
 
@@ -156,3 +175,119 @@ def test_rings_abreast_count_each_towards_the_most_a_piece_can_have():
     expand(piece(strand(chain(51), ring_item(5000, abreast=9))))
     with pytest.raises(DomainError, match="more than 120,000 parts"):
         expand(piece(strand(chain(51), *half)))
+
+
+def test_rings_of_an_extender_are_told_apart():
+    extender = Run(
+        name="Ext", kind="extender", lies="free", start=Place(run="closure"),
+        items=(ring_item(2), chain(1), ring_item(1)),
+    )  # fmt: skip
+    assert worn_lengths_mm(expand(piece(strand(chain(51), ring_item()), extender))) == (
+        ("catch", 175.0), ("Ext ring 1", 179.0), ("Ext ring 2", 183.0), ("Ext link 1", 186.0),
+        ("Ext ring 3", 190.0),
+    )  # fmt: skip
+
+
+def test_a_cluster_brings_its_carrier_and_all_it_carries():
+    things = {part.id: part for part in PARTS} | {"dangle": DANGLE}
+    crowd = Cluster(id="c", name="C", carrier="chain", links=4, hangs=("dangle", "charm"))
+    alone = Cluster(id="c", name="C", carrier="ring", hangs=("dangle",))
+    assert size_of(unit("c"), things | {"c": crowd}) == 4 * 3
+    assert size_of(unit("c"), things | {"c": alone}) == 2
+
+
+def test_on_an_eye_pin_only_one_loop_is_turned():
+    things = {part.id: part for part in PARTS}
+    link = BeadLink(id="x", name="X", stack=("bead",), wire="pin", loop=Loop(inner_mm=2.0))
+    assert wire_needed_mm(link, things) == pytest.approx(8 + math.pi * 2.6)
+
+
+def test_both_ends_of_a_strung_section_are_longer_by_their_end():
+    crimp = End(id="crimp", name="Crimp", adds_mm=2.5)
+    item = StrungItem(thread="wire", pattern=("bead",), times=3, end="crimp")
+    assembly = expand(piece(strand(item), parts=(*PARTS, crimp)))
+    member = next(m for m in assembly.members if m.strung is not None)
+    assert link_lengths(assembly, member) == [10.5, 8.0, 10.5]
+
+
+def test_a_free_strand_is_weighed_left_and_right_of_its_middle():
+    free = Run(name="Free", lies="free", items=(chain(30), chain(10)))
+    found = balance(expand(piece(free, closure=Closure())))
+    assert found.left_g == pytest.approx(found.total_g / 2)
+
+
+def test_only_elastic_lengths_stretch():
+    cord = Wire(id="cord", name="Cord", sort="elastic", wire_mm=0.6, stretch_limit=1.5)
+    beads = StrungItem(thread="cord", pattern=("bead",), times=6)  # 48 of 48 + 2 × 51 mm
+    made = piece(strand(beads, chain(17)), parts=(*PARTS, cord), closure=Closure())
+    assert stretch_limit(expand(made)) == pytest.approx((1.5 * 48 + 102) / 150)
+
+
+def test_what_only_one_side_has_is_told_for_either():
+    def hung(*sides):
+        drops = (drop(f"D {s}", 5, ring_item(), lies="free", side=s) for s in sides)
+        return differences(expand(piece(strand(chain(51)), *drops)))
+
+    assert hung("left", "right") == ()
+    assert hung("left") == ("only left: Ring 4",)
+    assert hung("right") == ("only right: Ring 4",)
+
+
+@pytest.mark.parametrize(("right", "told"), [("charm", True), ("dangle", False)])
+def test_a_drop_sticks_out_only_among_its_like(right, told):
+    foot = {"charm": PartItem(part="charm"), "dangle": unit("dangle")}
+    made = piece(
+        strand(chain(51)),
+        drop("L", 8, ring_item(), foot["charm"], lies="free", side="left"),
+        drop("C", 0, chain(9), ring_item(), foot["charm"], lies="fold"),
+        drop("R", 8, ring_item(), foot[right], lies="free", side="right"),
+    )
+    assert ("drop-sticks-out" in {check.code for check in drops.check(expand(made))}) is told
+
+
+def unjoined(*items, units=(), parts=PARTS):
+    made = piece(strand(chain(5), *items), parts=parts)
+    return [c.code for c in joinable.check(expand(replace(made, units=(*made.units, *units))))]
+
+
+def test_a_closed_ring_joins_no_soldered_link_and_a_hook_joins_a_wrapped_loop():
+    closed = [replace(own, closure="closed") if own is RING else own for own in PARTS]
+    assert "cannot-be-joined" in unjoined(ring_item(), parts=tuple(closed))
+    assert unjoined(ring_item()) == []
+    wrapped = replace(LINK, mid=None)
+    made = {name: getattr(wrapped, name) for name in wrapped.__struct_fields__}
+    hook = HookLink(**made | {"id": "hook", "name": "Hook"})
+    plain = replace(wrapped, id="plain")
+    assert "cannot-be-joined" in unjoined(unit("plain"), unit("link"), units=(plain,))
+    assert unjoined(unit("hook"), unit("link"), units=(hook,)) == []
+
+
+def test_the_last_gap_of_tiers_holds_on_and_grows():
+    wish = TiersFit(name="t", strands=("a", "b"), gaps_mm=(25.0, 30.0), growth_mm=5.0)
+    assert [gap_mm(wish, k) for k in range(4)] == [25.0, 30.0, 35.0, 40.0]
+
+
+def test_a_count_is_pinned_only_by_an_edit_that_changes_it():
+    wish = LengthFit(name="l", run="Strand", to="given", mm=300.0)
+    made = piece(strand(chain(51), chain(20)), fits=(wish,))
+    spot = Spot("Strand", (0,))
+    assert quantity_at(spot) in fitted_counts(made)
+    assert held(made, replace(made, name="Other"), spot).pinned == ()
+    assert held(made, set_count(made, spot, 33).piece, spot).pinned != ()
+
+
+def test_the_fall_of_a_pair_is_that_of_the_lower_one():
+    # one heavy charm left of the fold pulls the left one of a pair below the right one
+    made = piece(
+        strand(chain(51)), drop("Pair", 10, ring_item(2)),
+        drop("Heavy", 12, PartItem(part="charm"), lies="free", side="left"),
+    )  # fmt: skip
+    assembly = expand(made)
+    hung = hang(assembly)
+    lowest = [
+        hung.top - float(path_points(assembly, hung, k)[:, -1].min())
+        for k, path in enumerate(assembly.paths)
+        if path.run == "Pair"
+    ]
+    assert abs(lowest[0] - lowest[1]) > 0.5
+    assert readings(assembly, hung).falls_mm["Pair"] == pytest.approx(max(lowest))
