@@ -236,6 +236,14 @@ def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
         measured = tuple(Measured(length, fall) for length, fall in pairs)
     except (ValueError, TypeError):
         raise DomainError("write each chain as its length and its fall, such as 450:22") from None
+    if not 50 <= neck <= 1000:
+        raise DomainError(f"--neck {neck:g}: a neck is 50 to 1000 mm round")
+    for one in measured:
+        if not 50 <= one.length_mm <= 3000 or not -300 <= one.fall_mm <= 1500:
+            raise DomainError(
+                f"--chain {one.length_mm:g}:{one.fall_mm:g}: a chain is 50 to 3000 mm long and "
+                "falls -300 to 1500 mm"
+            )
     form = calibrated(neck, Form(kind="bust", posture=posture), measured[:2])  # type: ignore[arg-type]
     found = {"neck_shift_mm": form.neck_shift_mm, "chest_shift_mm": form.chest_shift_mm}
     click.echo(json.dumps({"kind": "bust", "posture": posture, **found}))

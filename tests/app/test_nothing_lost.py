@@ -2,6 +2,7 @@
 
 import json
 import os
+import sys
 import time
 
 import pytest
@@ -9,7 +10,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
 from maglia.app import keeper as keepers
+from maglia.app import rescue as rescue_module
 from maglia.app.keeper import Keeper
+from maglia.app.rescue import MOST_REPORTS, Rescue
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
 from maglia.core.edits.edit import set_count
@@ -302,3 +305,29 @@ def test_settings_that_cannot_be_read_are_set_aside_and_never_stop_the_start(tmp
     assert (tmp_path / "settings.json.unreadable").exists() == bool(settings.trouble)
     settings.count_use("a")
     assert Settings(path)["used"] == {"a": 1}
+
+
+def test_what_nobody_foresaw_keeps_the_work_is_reported_and_does_not_end_the_window(
+    home, tmp_path, monkeypatch
+):
+    window = home.window()
+    home.edit(window, 7)
+    session, folder = window.session, tmp_path / "faults"
+    rescue = Rescue(folder, window.desk.keeper.keep, session.said.emit)
+    monkeypatch.setattr(rescue_module.sys, "excepthook", sys.excepthook)
+    rescue.install()
+    for k in range(MOST_REPORTS + 3):
+        try:
+            raise RuntimeError(f"/home/somebody/secret-{k}.json")
+        except RuntimeError as fault:
+            sys.excepthook(RuntimeError, fault, fault.__traceback__)
+    assert len(home.files()) == 1
+    assert "The work is kept; a report of it is in" in window.message.text()
+    reports = list(folder.iterdir())
+    assert len(reports) == MOST_REPORTS
+    assert "RuntimeError" in reports[0].read_text()
+    assert "/" not in reports[0].read_text().replace("app/", "")
+    rescue.folder = home.files()[0]  # a file where the folder should be
+    sys.excepthook(RuntimeError, RuntimeError("x"), None)
+    assert "a report could not be written" in window.message.text()
+    home.edit(window, 8)

@@ -12,6 +12,7 @@ from maglia.app.collector import Collector
 from maglia.app.desk import Desk
 from maglia.app.house import ROOMS
 from maglia.app.keeper import Keeper
+from maglia.app.rescue import Rescue
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings, kept_folders, settings_path
 from maglia.app.shell import Shell
@@ -56,6 +57,8 @@ def run_window(wishes: Wishes) -> int:
     found, troubles = keeper.found() if keeper else ([], [])
     window = Shell(Desk(session, theme, settings, keeper), wishes.room)
     Collector(window)
+    if keeper is not None:
+        Rescue(kept_folders()[0].parent / "faults", keeper.keep, session.said.emit).install()
     window.resize(*wishes.size)
     window.setMinimumSize(900, 600)
     window.show()

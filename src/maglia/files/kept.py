@@ -8,7 +8,6 @@ import contextlib
 import errno
 import fcntl
 import json
-import math
 import os
 import secrets
 import time
@@ -95,7 +94,7 @@ class KeptFile:
             return _kept(found)
         except DomainError:
             raise
-        except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        except (ValueError, KeyError, TypeError, AttributeError, ArithmeticError, RecursionError):
             raise DomainError(f"{self.path.name} holds no kept work") from None
 
     def forget(self) -> None:
@@ -112,7 +111,7 @@ class KeptFile:
 
 def _kept(found: dict[str, Any]) -> Kept:
     when, mark = found["when"], found.get("print")
-    sound = isinstance(when, int | float) and not isinstance(when, bool) and math.isfinite(when)
+    sound = isinstance(when, int | float) and not isinstance(when, bool) and abs(when) < 1e12
     return Kept(
         piece_from(str(found["piece"])),
         _path(found["path"]),

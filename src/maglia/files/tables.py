@@ -11,6 +11,7 @@ from maglia.core.fit.regrade import Graded
 from maglia.core.piece.piece import Wearer
 from maglia.core.report import Findings
 from maglia.core.values.record import DomainError
+from maglia.files import disk
 
 
 def cut_list_csv(found: Findings) -> str:
@@ -91,23 +92,28 @@ def columns(rows: Sequence[Sequence[str]]) -> str:
     return "\n".join(shown)
 
 
+BREAKS = str.maketrans("\t\r\n", "   ")
 GIRTHS = ("neck_mm", "wrist_mm", "ankle_mm", "hand_mm", "head_mm", "ease_mm")
 
 
 def read_wearers(path: Path) -> tuple[Wearer, ...]:
     """Wearers from a CSV with the headings role, neck_mm, wrist_mm, ankle_mm, hand_mm, head_mm,
     ease_mm, of which any but the role may be missing. Raises DomainError naming file and line."""
+    name = disk.shown(path)
+    text = disk.read_text(path)
     try:
-        text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        why = error.strerror if isinstance(error, OSError) else "it is not text"
-        raise DomainError(f"{path.name} cannot be read: {why}") from None
+        return _wearers(name, text)
+    except csv.Error as fault:
+        raise DomainError(f"{name} is not a table of wearers: {fault}") from None
+
+
+def _wearers(name: str, text: str) -> tuple[Wearer, ...]:
     lines = csv.DictReader(io.StringIO(text))
     if "role" not in (lines.fieldnames or ()):
-        raise DomainError(f"{path.name}: the first line must name its columns, one of them role")
-    strange = [n for n in lines.fieldnames or () if n != "role" and n not in GIRTHS]
+        raise DomainError(f"{name}: the first line must name its columns, one of them role")
+    strange = [str(n) for n in lines.fieldnames or () if n != "role" and n not in GIRTHS]
     if strange:
-        raise DomainError(f"{path.name}: column “{strange[0]}” is not known; there are {GIRTHS}")
+        raise DomainError(f"{name}: column “{strange[0][:40]}” is not known; there are {GIRTHS}")
     found = []
     for number, line in enumerate(lines, 2):
         try:
@@ -115,10 +121,10 @@ def read_wearers(path: Path) -> tuple[Wearer, ...]:
             found.append(msgspec.convert({"role": line["role"], **girths}, Wearer))
         except ValueError:
             raise DomainError(
-                f"{path.name}, line {number}: write each girth in mm, such as 350, and a role"
+                f"{name}, line {number}: write each girth in mm, such as 350, and a role"
             ) from None
     if not found:
-        raise DomainError(f"{path.name} names no wearers: add a line for each")
+        raise DomainError(f"{name} names no wearers: add a line for each")
     return tuple(found)
 
 
@@ -128,5 +134,22 @@ def _mm(value: float | None) -> str:
 
 def _csv(rows: Sequence[Sequence[object]]) -> str:
     out = io.StringIO()
-    csv.writer(out, lineterminator="\n").writerows(rows)
+    csv.writer(out, lineterminator="\n").writerows([_harmless(cell) for cell in r] for r in rows)
     return out.getvalue()
+
+
+def _harmless(cell: object) -> object:
+    """A cell that a spreadsheet would take for a formula is written as the text that it is, and
+    what would break the line as a space."""
+    if not isinstance(cell, str):
+        return cell
+    text = cell.translate(BREAKS)
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@") and not _is_figure(text) else text
+
+
+def _is_figure(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
