@@ -2,7 +2,6 @@
 goes on if it can. Nothing is sent anywhere.
 """
 
-import platform
 import sys
 import time
 import traceback
@@ -57,7 +56,7 @@ class Rescue:
 
 def report(fault: BaseException) -> str:
     """What happened and where in the program: no word of the piece, no name of a file outside."""
-    lines = [f"Maglia {__version__}, Python {platform.python_version()}", type(fault).__name__]
+    lines = [f"Maglia {__version__}, Python {sys.version.split()[0]}", type(fault).__name__]
     for frame in traceback.extract_tb(fault.__traceback__):
         path = Path(frame.filename)
         own = path.relative_to(OWN) if path.is_relative_to(OWN) else "outside"

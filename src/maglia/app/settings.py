@@ -4,7 +4,6 @@ import json
 import os
 from collections.abc import Callable
 from pathlib import Path
-from tempfile import gettempdir
 from typing import Any
 
 from platformdirs import user_config_path, user_state_path
@@ -38,8 +37,8 @@ def settings_path() -> Path:
 
 def kept_folders() -> tuple[Path, ...]:
     """Where work that is not saved yet is kept: the first that can be written."""
-    state = user_state_path("maglia")
-    return state / "kept", Path(gettempdir()) / f"maglia-{os.getuid()}" / "kept"
+    state, others = user_state_path("maglia"), os.environ.get("TMPDIR") or "/tmp"
+    return state / "kept", Path(others) / f"maglia-{os.getuid()}" / "kept"
 
 
 class Settings:

@@ -9,7 +9,6 @@ import hashlib
 import os
 import re
 import stat
-import tempfile
 from pathlib import Path
 
 from maglia.core.values.record import DomainError
@@ -92,6 +91,8 @@ def write_atomically(path: Path, text: str) -> None:
 
 
 def _write(target: Path, data: bytes) -> None:
+    import tempfile  # not before something is written: it is slow to load
+
     before = _status(target)
     if before is not None and not stat.S_ISREG(before.st_mode):
         raise OSError(0, "it is not a plain file")

@@ -9,7 +9,6 @@ import errno
 import fcntl
 import json
 import os
-import secrets
 import time
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -53,7 +52,7 @@ class KeptFile:
     @classmethod
     def within(cls, folder: Path) -> "KeptFile":
         """A new one, in a folder that need not be there yet."""
-        return cls(folder / f"{time.time_ns()}-{os.getpid()}-{secrets.token_hex(4)}.json")
+        return cls(folder / f"{time.time_ns()}-{os.getpid()}-{os.urandom(4).hex()}.json")
 
     def hold(self) -> bool:
         """Take the lock; False if somebody holds it."""
