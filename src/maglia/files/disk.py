@@ -5,7 +5,6 @@ What a killed writer left beside is swept away by the next write in that folder.
 """
 
 import contextlib
-import hashlib
 import os
 import re
 import stat
@@ -56,14 +55,12 @@ def shown(path: Path) -> str:
     return os.fsencode(path.name or str(path)).decode("utf-8", "replace")
 
 
-def fingerprint(data: bytes) -> str:
-    return hashlib.sha256(data).hexdigest()
-
-
 def print_of(path: Path) -> str | None:
     """The fingerprint of what a file holds now; None if it is gone or cannot be read."""
+    import hashlib  # not before a file is opened: it is slow to load
+
     try:
-        return fingerprint(read_file(path))
+        return hashlib.sha256(read_file(path)).hexdigest()
     except DomainError:
         return None
 

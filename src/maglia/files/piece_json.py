@@ -10,7 +10,6 @@ from typing import Any
 
 import msgspec
 from msgspec import field
-from msgspec.structs import replace
 
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, Record, Value
@@ -20,12 +19,11 @@ from maglia.files.migrations import VERSION, migrated
 
 class Opened(Value, frozen=True):
     """What a file held: the piece, the version it was written in, and what it said of the bench:
-    per part, lengths in mm, or how many there are. `print` is the fingerprint of the file."""
+    per part, lengths in mm, or how many there are."""
 
     piece: Piece
     version: int = VERSION
     stock: dict[str, list[float]] = field(default_factory=dict)
-    print: str | None = None
 
 
 def read_piece(path: Path) -> Piece:
@@ -37,7 +35,7 @@ def read_file(path: Path) -> Opened:
     """A piece file. Raises DomainError naming the file, the place in it and the remedy."""
     data = disk.read_file(path)
     try:
-        return replace(opened(data), print=disk.fingerprint(data))
+        return opened(data)
     except DomainError as fault:
         raise DomainError(f"{disk.shown(path)}: {fault}") from None
 

@@ -126,7 +126,7 @@ class Session(QObject):
         except DomainError as fault:
             raise DomainError(f"{disk.shown(path)}: {fault}") from None
         self._reset(opened.piece, None if as_copy else path)
-        self.print = None if as_copy else opened.print
+        self.print = None if as_copy else disk.print_of(path)
         self.older = opened.version if opened.version < VERSION and not as_copy else None
         self.workshop.offered = opened.stock
 
