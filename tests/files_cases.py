@@ -42,15 +42,21 @@ CASES = {
     "deep": ('{"a":' * 5000 + "1" + "}" * 5000, "not a whole JSON"),
     "deep repeat": (
         changed(runs=[{"name": "S", "items": [json.loads(
-            '{"kind":"repeat","times":2,"items":[' * 150
+            '{"kind":"repeat","times":1,"items":[' * 150
             + '{"kind":"chain","part":"c","links":1}' + "]}" * 150)]}]),
-        "more than 120,000 parts",
+        "more than 16 repeats within each other",
     ),
     "nan": (changed(name="x").replace("3.0", "NaN"), "not a whole JSON"),
-    "half a character": (changed(name="\ud800"), "surrogates not allowed"),
-    "half a kind": (strand_with({"kind": "\ud800"}), "surrogates not allowed"),
+    "repeats that write out too much": (
+        strand_with({"kind": "repeat", "times": 300, "items": [
+            {"kind": "repeat", "times": 300, "items": [
+                {"kind": "chain", "part": "c", "links": 1}]}]}),
+        "a repeat that writes out 90,000 items is more than 60,000",
+    ),
+    "half a character": (changed(name="\ud800"), "not a whole JSON"),
+    "half a kind": (strand_with({"kind": "\ud800"}), "not a whole JSON"),
     "a number without end": (changed(wraps=10**400), "wraps is 1000"),
-    "infinite": (changed().replace("3.0", "1e999"), "pitches_mm 1"),
+    "infinite": (changed().replace("3.0", "1e999"), "Number out of range"),
     "negative": (part_with(wire_mm=-0.5), "parts “C”, wire_mm is -0.5"),
     "zero pitch": (part_with(pitches_mm=[0]), "pitches_mm 1 is 0"),
     "words for a number": (part_with(wire_mm="thick"), "wire_mm is 'thick'"),
@@ -62,7 +68,7 @@ CASES = {
         changed(runs=[{**GOOD["runs"][0], "items": [
             {"kind": "repeat", "times": 20000, "items": [
                 {"kind": "chain", "part": "c", "links": 20000}]}]}]),
-        "run “Strand” brings the piece to more than 120,000",
+        "run “Strand” brings the piece to more than 60,000",
     ),
     "unknown field": (changed(colour="red"), "“colour” is not a field"),
     "missing field": (strand_with({"kind": "chain", "part": "c"}), "“links” is missing"),

@@ -1,10 +1,12 @@
 """Kills real windows at random times amid edits and saves, and looks at what is left of the work.
 
-Each session edits a piece without end, notes when each edit was made, and saves now and then. After
-`kill -9` the edits that are not on disk, in the file or kept beside, must be of the last 3 s, the
-file whole, and after one more start nothing unfinished may lie about.
+Windows live in pairs that share their folders, each with a piece of its own. A window edits without
+end, notes when each edit was made, saves, opens its file again, closes, and answers what is
+offered. After every `kill -9`, one in six while the window is still opening, it is started again on
+what is left. Looked at after each: edits neither in the file nor kept beside it must be of the last
+3 s, the file whole, kept work that nobody answered still there, and nothing unfinished left over.
 
-Run: PYTHONPATH=src python benchmarks/faults/kill.py [KILLS] [SHORTEST_S] [LONGEST_S] [SEED]
+Run: PYTHONPATH=src python benchmarks/faults/kill.py [KILLS] [SHORTEST_S] [LONGEST_S] [SEED] [PAIRS]
 """
 
 import os
@@ -12,7 +14,9 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 import time
+from contextlib import suppress
 from pathlib import Path
 from random import Random
 
@@ -20,101 +24,196 @@ from maglia.core.assembly.kinds.kind import count_of
 from maglia.core.edits.spots import Spot, item_of
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
-from maglia.files.kept import cut_off
+from maglia.demo import demo_path
+from maglia.files import disk
+from maglia.files.kept import KeptFile
 from maglia.files.piece_json import read_piece
 
 SESSION = """
 import sys, time, random
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
-from maglia.app.desk import Desk
-from maglia.app.keeper import Keeper
-from maglia.app.session.session import Session
-from maglia.app.settings import Settings
-from maglia.app.shell import Shell
-from maglia.app.theme import THEMES
+from maglia.app import start
 from maglia.core.edits.edit import set_count
 from maglia.core.edits.spots import Spot
-from maglia.demo import demo_tray
-home, seed = Path(sys.argv[1]), int(sys.argv[2])
-dice, app = random.Random(seed), QApplication([])
-session = Session(demo_tray())
-session.open(home / "mine.json")
-window = Shell(Desk(session, THEMES["felt"], Settings(home / "settings.json"),
-                    Keeper(session, (home / "state" / "kept",))))
-window.show()
-log, number = (home / "log").open("w"), 100
-def edit():
-    global number
-    number += 1
-    session.apply(set_count(session.piece, Spot("Tail", (0,)), number))
-    print(number, time.time(), file=log, flush=True)
-    if dice.random() < 0.05:
-        session.save(session.path)
-    QTimer.singleShot(dice.choice((20, 100, 300, 1500)), edit)
-QTimer.singleShot(0, edit)
-app.exec()
+from maglia.core.assembly.kinds.kind import count_of
+from maglia.core.edits.spots import item_of
+from maglia.files.piece_json import read_piece
+own, log, dice = Path(sys.argv[1]), open(sys.argv[2], "a"), random.Random(int(sys.argv[3]))
+number, tail = int(sys.argv[4]), Spot("Tail", (0,))
+offered = {}
+class Driven(start.Shell):
+    def offer(self, found):
+        offered["now"] = found[0] if found else None
+        super().offer(found)
+        if not hasattr(self, "driven"):
+            self.driven, self.desk.ask = True, lambda words, *answers: 0
+            QTimer.singleShot(0, self.step)
+    def count(self, piece):
+        return count_of(item_of(piece, tail))
+    def answer(self):
+        file, kept = offered["now"]
+        mine = kept.path is not None and kept.path.name == own.name
+        newer = self.count(kept.piece) > self.count(self.session.piece)
+        saved = self.count(kept.piece) <= self.count(read_piece(own))
+        label = "Take it up" if mine and newer else "Give it up" if mine and saved else "Later"
+        label = "Later" if dice.random() < 0.1 else label
+        if label != "Later":
+            print("answered", file.path.name, file=log, flush=True)
+        next(one for one in self.banner.buttons if one.text() == label).click()
+    def step(self):
+        global number
+        draw = dice.random()
+        if self.banner.isVisible() and draw < 0.4:
+            self.answer()
+        elif draw < 0.90:
+            number += 1
+            self.session.apply(set_count(self.session.piece, tail, number))
+            print(number, time.time(), file=log, flush=True)
+        elif draw < 0.95:
+            self.session.save(own)
+        elif draw < 0.97:
+            self.session.save(own)
+            self.session.open(own)
+        elif draw < 0.98:
+            self.close()
+            return
+        QTimer.singleShot(dice.choice((20, 100, 300, 1500)), self.step)
+start.Shell = Driven
+sys.exit(start.run_window(start.Wishes(own, False, None, (1280, 800), "bench", None)))
 """
 TAIL = Spot("Tail", (0,))
 MOST_LOST_S = 3.0
-
-
-def begin(home: Path, seed: int) -> subprocess.Popen[bytes]:
-    from maglia.demo import demo_path
-
-    (home / "mine.json").write_bytes(demo_path("ushers-y").read_bytes())
-    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    line = [sys.executable, "-c", SESSION, str(home), str(seed)]
-    return subprocess.Popen(line, env=environment, stderr=subprocess.DEVNULL)
 
 
 def _count(piece: Piece) -> int:
     return count_of(item_of(piece, TAIL))
 
 
-def lost_seconds(home: Path, killed: float) -> tuple[float, str]:
-    """How old the newest edit on disk was at the kill, s, and what is broken, if anything is."""
-    made = [line.split() for line in (home / "log").read_text().splitlines() if " " in line]
-    times = {int(number): float(when) for number, when in made}
-    try:
-        newest = _count(read_piece(home / "mine.json"))
-    except DomainError as fault:
-        return 0.0, f"the file is broken: {fault}"
-    found, troubles = cut_off((home / "state" / "kept",))
-    for file, kept in found:
-        newest = max(newest, _count(kept.piece))
-        file.forget()
-    left = [path.name for path in (home / "state" / "kept").glob("*")]
-    later = [when for number, when in times.items() if number > newest]
-    lost = killed - min(later) if later else 0.0
-    return lost, "; ".join([*troubles, *(f"left over: {name}" for name in left)])
+class Life:
+    """One window after another on one piece, in a home that another shares."""
 
+    def __init__(self, home: Path, number: int, dice: Random) -> None:
+        self.home, self.dice = home, dice
+        self.own, self.log = home / f"mine-{number}.json", home / f"log-{number}"
+        self.own.write_bytes(demo_path("ushers-y").read_bytes())
+        self.log.touch()
+        self.waiting: set[str] = set()
+        self.worst, self.faults = 0.0, list[str]()
+        self.looked, self.newest = 0.0, 0
 
-def main(kills: int = 20, shortest: float = 3, longest: float = 8, seed: int = 1) -> int:
-    dice, faults, worst = Random(seed), 0, 0.0
-    for k in range(0, kills, 2):  # two windows at once
-        homes = [tempfile.TemporaryDirectory() for _ in range(2)]
-        windows = [begin(Path(home.name), seed + k + n) for n, home in enumerate(homes)]
-        while not all((Path(home.name) / "log").exists() for home in homes):
-            time.sleep(0.05)
-        time.sleep(dice.uniform(shortest, longest))
-        for window in windows:
-            window.send_signal(signal.SIGKILL)
+    def begin(self) -> subprocess.Popen[bytes]:
+        homes = {f"XDG_{name}_HOME": str(self.home / name) for name in ("STATE", "CONFIG", "DATA")}
+        environment = {**os.environ, **homes, "QT_QPA_PLATFORM": "offscreen"}
+        last = max(self.made(), default=100)
+        words = (self.own, self.log, self.dice.randrange(10**6), last)
+        return subprocess.Popen(
+            [sys.executable, "-c", SESSION, *map(str, words)],
+            env=environment,
+            stderr=(self.home / f"{self.log.name}.err").open("ab"),
+        )
+
+    def made(self) -> dict[int, float]:
+        """When each edit was made."""
+        lines = [line.split() for line in self.log.read_text().splitlines()]
+        return {int(one[0]): float(one[1]) for one in lines if one[:1] != ["answered"] and one[1:]}
+
+    def kept(self) -> dict[str, int]:
+        """The kept files of this piece, and the edit each holds."""
+        found = {}
+        for path in sorted((self.home / "STATE" / "maglia" / "kept").glob("*.json")):
+            with suppress(DomainError):  # gone just now: its window saved it
+                kept = KeptFile(path).read()
+                if kept.path is not None and kept.path.name == self.own.name:
+                    found[path.name] = _count(kept.piece)
+        return found
+
+    def look(self, killed: float) -> None:
+        """Note what is lost or broken after a kill, or after the window closed."""
+        try:
+            newest = _count(read_piece(self.own))
+        except DomainError as fault:
+            self.faults.append(f"the file is broken: {fault}")
+            return
+        kept = self.kept()
+        newest = max([newest, *kept.values()])
+        if newest < self.newest:
+            self.faults.append(f"edit {self.newest} was on disk, and is no more")
+        later = [at for n, at in self.made().items() if n > newest and at > self.looked]
+        lost = killed - min(later) if later else 0.0
+        self.looked, self.newest = killed, newest
+        self.worst = max(self.worst, lost)
+        if lost > MOST_LOST_S:
+            self.faults.append(f"{lost:.2f} s of edits lost")
+        answered = {line.split()[1] for line in self.log.read_text().splitlines() if "answ" in line}
+        if gone := self.waiting - set(kept) - answered:
+            self.faults.append(f"kept work is gone: {gone}")
+        self.waiting = set(kept)
+
+    def kill_after(self, seconds: float) -> None:
+        """One life: it may close by itself before, and is then started again."""
+        end = time.time() + seconds
+        window = self.begin()
+        while time.time() < end:
+            time.sleep(max(min(0.5, end - time.time()), 0))
+            if window.poll() is not None and time.time() < end:
+                if window.returncode:
+                    self.faults.append(f"the window ended with {window.returncode}")
+                self.look(time.time())
+                window = self.begin()
+        window.send_signal(signal.SIGKILL)
         killed = time.time()
-        for window, home in zip(windows, homes, strict=True):
-            window.wait()
-            lost, broken = lost_seconds(Path(home.name), killed)
-            worst = max(worst, lost)
-            if broken or lost > MOST_LOST_S:
-                faults += 1
-                print(f"kill {k}: {lost:.2f} s lost; {broken}", flush=True)
-            home.cleanup()
-    print(f"{kills} kills: {faults} with a fault; at most the last {worst:.2f} s of edits lost")
-    return faults
+        window.wait()
+        self.look(killed)
+
+
+def _leftovers(home: Path) -> list[str]:
+    """What lies about that belongs to nobody, after a last start has swept."""
+    kept = home / "STATE" / "maglia" / "kept"
+    for folder in (home, kept):
+        disk.sweep(folder)
+    known = {".json", ".lock", ".err", ""}
+    return [path.name for folder in (home, kept) for path in folder.glob("*")
+            if path.suffix not in known or path.name.startswith(".")]  # fmt: skip
+
+
+def main(
+    kills: int = 20, shortest: float = 3, longest: float = 8, seed: int = 1, pairs: int = 2
+) -> int:
+    lives: list[Life] = []
+    folders = [tempfile.TemporaryDirectory() for _ in range(pairs)]
+    each = -(-kills // (2 * pairs))
+
+    def live(life: Life) -> None:
+        for _ in range(each):
+            early = life.dice.random() < 1 / 6
+            life.kill_after(life.dice.uniform(0, 2.5 if early else longest - shortest) + (
+                0 if early else shortest))  # fmt: skip
+
+    for k, folder in enumerate(folders):
+        lives += [Life(Path(folder.name), n, Random(f"{seed} {k} {n}")) for n in range(2)]
+    threads = [threading.Thread(target=live, args=(life,)) for life in lives]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    faults = [fault for life in lives for fault in life.faults]
+    faults += [f"left over: {name}" for one in folders for name in _leftovers(Path(one.name))]
+    for life in lives:
+        if words := (life.home / f"{life.log.name}.err").read_text():
+            faults.append(f"said on the way: {words[-600:]}")
+    edits = sum(len(life.made()) for life in lives)
+    print("\n".join(faults))
+    print(
+        f"{each * len(lives)} kills amid {edits} edits: {len(faults)} with a fault; "
+        f"at most the last {max(life.worst for life in lives):.2f} s of edits lost"
+    )
+    for folder in folders:
+        folder.cleanup()
+    return len(faults)
 
 
 if __name__ == "__main__":
     words = [float(word) for word in sys.argv[1:]]
-    whole = [int(word) if k in (0, 3) else word for k, word in enumerate(words)]
+    whole = [word if k in (1, 2) else int(word) for k, word in enumerate(words)]
     sys.exit(min(main(*whole), 1))

@@ -4,6 +4,7 @@ Only `demo` and `open` import Qt, and only when they run.
 """
 
 import json
+import os
 import sys
 import time
 from collections.abc import Callable
@@ -93,8 +94,12 @@ def _open_window(
     settle()
     from maglia.app.start import Wishes, run_window
 
-    wishes = Wishes(path, demo, shot, (width, height), room, theme)
-    sys.exit(run_window(wishes))
+    status = run_window(Wishes(path, demo, shot, (width, height), room, theme))
+    if shot is not None:
+        sys.exit(status)
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(status)  # at once: an answer still being worked out is not waited for
 
 
 @main.command()

@@ -4,11 +4,13 @@ import json
 import os
 import sys
 import time
+from random import Random
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
+from anything import Anything, back_to_the_start
 from maglia.app import keeper as keepers
 from maglia.app import rescue as rescue_module
 from maglia.app.keeper import Keeper
@@ -214,6 +216,21 @@ def test_where_the_first_folder_cannot_be_written_the_next_one_is(home, tmp_path
     assert "could not be kept" in window.message.text()
 
 
+def test_a_folder_of_another_user_is_neither_written_nor_read(home, tmp_path, monkeypatch):
+    first = home.window()
+    home.edit(first)
+    first.desk.keeper.keep()
+    home.cut(first)
+    other = os.getuid() + 1
+    monkeypatch.setattr("maglia.files.kept.os.getuid", lambda: other)
+    window = home.window()
+    home.edit(window)
+    assert window.desk.keeper.found() == ([], [])
+    assert not window.desk.keeper.keep()
+    assert "another user" in window.message.text()
+    assert len(home.files()) == 1
+
+
 def test_a_file_with_a_name_that_is_no_text_has_its_work_kept(home, tmp_path):
     path = tmp_path / os.fsdecode(b"caf\xe9.json")
     write_piece(read_piece(demo_path("ushers-y")), path)
@@ -331,3 +348,16 @@ def test_what_nobody_foresaw_keeps_the_work_is_reported_and_does_not_end_the_win
     sys.excepthook(RuntimeError, RuntimeError("x"), None)
     assert "a report could not be written" in window.message.text()
     home.edit(window, 8)
+
+
+def test_whatever_is_done_nothing_is_raised_and_undoing_leads_back(bench, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("", False))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: ("", ""))
+    anything = Anything(bench.window, Random(5))
+    for _ in range(3):
+        anything.begin_again()
+        for _ in range(60):
+            anything.one()
+            QApplication.processEvents()
+        now, first = back_to_the_start(bench.session)
+        assert now is first, anything.done

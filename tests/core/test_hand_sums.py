@@ -171,9 +171,9 @@ def test_a_half_has_no_link_beyond_its_last():
 
 
 def test_rings_abreast_count_each_towards_the_most_a_piece_can_have():
-    half = [ring_item(5000, abreast=n) for n in (9, 3)]
-    expand(piece(strand(chain(51), ring_item(5000, abreast=9))))
-    with pytest.raises(DomainError, match="more than 120,000 parts"):
+    half = [ring_item(2500, abreast=n) for n in (9, 6)]
+    expand(piece(strand(chain(51), ring_item(2500, abreast=9))))
+    with pytest.raises(DomainError, match="more than 60,000 parts"):
         expand(piece(strand(chain(51), *half)))
 
 

@@ -162,7 +162,7 @@ LOOSE = Run(name="Loose", kind="tie", lies="fold", items=(rings(),))
         (piece(strand(), strand()), "two runs are called “Strand”"),
         (piece(Run(name="Strand", items=(rings(),))), "needs a centre"),
         (piece(strand(unit("link")), drop("D", 1, rings(), port="c")), "loop a, loop b or mid"),
-        (piece(strand(chain(20_000), RepeatItem(times=9, items=(chain(20_000),)))), "120,000"),
+        (piece(strand(chain(20_000), RepeatItem(times=9, items=(chain(20_000),)))), "60,000"),
         (piece(strand(chain(9), unit("dangle"), rings())), "nothing can follow “Dangle”"),
         (piece(strand(), closure=Closure(kind="clasp")), "no clasp is named"),
         (

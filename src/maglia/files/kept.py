@@ -79,6 +79,8 @@ class KeptFile:
         """Keep a piece. Raises DomainError if it cannot be written."""
         try:
             self.path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+            if not _own(self.path.parent):
+                raise DomainError(f"{self.path.parent} is another user's")
             self.hold()
         except OSError as error:
             raise DomainError(f"{self.path.parent} cannot be written: {error.strerror}") from None
@@ -130,6 +132,13 @@ def _path(text: Any) -> Path | None:
     return Path(text)
 
 
+def _own(folder: Path) -> bool:
+    """Whether a folder is the user's own: one in a place that all can write may be anybody's."""
+    with contextlib.suppress(OSError):
+        return {folder.lstat().st_uid, folder.stat().st_uid} == {os.getuid()}
+    return False
+
+
 def cut_off(folders: Sequence[Path]) -> tuple[list[tuple[KeptFile, Kept]], list[str]]:
     """All kept work that nobody holds, newest first, held from now on; and what could not be read
     and was set aside."""
@@ -156,9 +165,10 @@ def cut_off(folders: Sequence[Path]) -> tuple[list[tuple[KeptFile, Kept]], list[
 
 def _files(folders: Sequence[Path]) -> Iterator[KeptFile]:
     for folder in folders:
-        disk.sweep(folder)
-        with contextlib.suppress(OSError):
-            for path in sorted(folder.glob("*.json")):
-                yield KeptFile(path)
-        if os.path.lexists(folder.parent / BEFORE_LOCKS):
+        if _own(folder):
+            disk.sweep(folder)
+            with contextlib.suppress(OSError):
+                for path in sorted(folder.glob("*.json")):
+                    yield KeptFile(path)
+        if _own(folder.parent) and os.path.lexists(folder.parent / BEFORE_LOCKS):
             yield KeptFile(folder.parent / BEFORE_LOCKS)

@@ -5,6 +5,7 @@ Bounds and kinds are those of `maglia.core.piece`; the JSON Schema that ships is
 
 import json
 import re
+from codecs import BOM_UTF8
 from pathlib import Path
 from typing import Any
 
@@ -50,9 +51,9 @@ def opened(data: bytes | str) -> Opened:
     if not data.strip():
         raise DomainError("the file is empty; nothing was loaded")
     try:
-        values = json.loads(data, parse_constant=_no_number)
-        json.dumps(values, ensure_ascii=False).encode()  # half characters could not be saved again
-    except (ValueError, RecursionError) as error:  # bad JSON, bad UTF-8, nested without end
+        raw = data.encode() if isinstance(data, str) else data
+        values = msgspec.json.decode(raw.removeprefix(BOM_UTF8))
+    except (msgspec.DecodeError, UnicodeError, RecursionError) as error:
         raise DomainError(f"this is not a whole JSON file ({error}); nothing was loaded") from None
     if not isinstance(values, dict) or values.get("format") != "maglia-piece":
         raise DomainError('this is not a piece: it lacks "format": "maglia-piece"')
@@ -61,10 +62,6 @@ def opened(data: bytes | str) -> Opened:
         return Opened(msgspec.convert(now, Piece), values["version"], stock)
     except (msgspec.ValidationError, RecursionError) as error:
         raise DomainError(f"{_words(str(error), now)}; nothing was loaded") from None
-
-
-def _no_number(text: str) -> float:
-    raise ValueError(f"{text} is not a number of JSON")
 
 
 def piece_text(piece: Piece) -> str:
@@ -131,6 +128,8 @@ def _at(steps: list[int | str], values: Any) -> Any:
 
 
 def _shown(value: Any) -> str:
+    if isinstance(value, list | dict) and len(value) > 20:
+        return f"{len(value):,} entries"
     text = repr(value)
     return text if len(text) < 60 else text[:57] + "…"
 
@@ -146,4 +145,6 @@ def _where(steps: list[int | str], values: Any) -> str:
             words[-1] = f"{words[-1]} “{label}”" if label else f"{words[-1]} {step + 1}"
         else:
             words.append(step)
+    if len(words) > 8:
+        words[4:-2] = ["…"]
     return ", ".join(words) or "the file"

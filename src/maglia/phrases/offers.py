@@ -199,14 +199,16 @@ def _offer(
         return Offer(
             words, _size_mm(thing, things), thing, lambda: _close(wish, thing, piece, things)
         )
-    item = as_item(thing, wish.count)
-    if item is None:
+    one = as_item(thing, None)
+    if one is None:
         return None
-    count = wish.count or (item.links if isinstance(item, ChainItem) else None)
+    count = wish.count or (one.links if isinstance(one, ChainItem) else None)
     words = f"{count} × {thing.name}" if count else thing.name
-    return Offer(
-        words, _size_mm(thing, things), thing, lambda: put_in(thing, item, piece, things, spot)
-    )
+
+    def put() -> Edited:
+        return put_in(thing, as_item(thing, wish.count) or one, piece, things, spot)
+
+    return Offer(words, _size_mm(thing, things), thing, put)
 
 
 def as_item(thing: Thing, count: int | None) -> Item | None:

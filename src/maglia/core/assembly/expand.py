@@ -15,10 +15,9 @@ from maglia.core.assembly.places import CLOSURE, Places, place_words
 from maglia.core.assembly.rows import Written, written_out
 from maglia.core.parts.parts import Clasp, Ring
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import Piece, Place, Run, catalogue
+from maglia.core.piece.piece import MOST_PARTS, Piece, Place, Run, catalogue
 from maglia.core.values.record import DomainError
 
-MOST_PARTS = 120_000
 UNIT_KINDS = ("bead link", "hook link", "dangle", "tassel")
 
 

@@ -16,6 +16,7 @@ from maglia.core.piece.wishes import Fit, Quantity
 from maglia.core.values.record import (
     Count,
     CountOrZero,
+    DomainError,
     Grams,
     Mm,
     Name,
@@ -118,11 +119,39 @@ class PartItem(Variant, frozen=True, kw_only=True, tag="part"):
     part: PartRef
 
 
+MOST_NESTED = 16
+MOST_PARTS = 60_000
+"""Parts and links of a piece, and so also what a repeat writes out."""
+
+
 class RepeatItem(Variant, frozen=True, kw_only=True, tag="repeat"):
     """`times` × the items within."""
 
     times: Count
     items: "Annotated[tuple[Item, ...], Meta(min_length=1, max_length=100)]"
+
+    def __post_init__(self) -> None:
+        """Repeats within repeats are walked by recursion, and written out, everywhere: both are
+        bounded here. Raises DomainError."""
+        depth, level = 0, [self]
+        while level:
+            depth += 1
+            level = [one for item in level for one in item.items if isinstance(one, RepeatItem)]
+        if depth > MOST_NESTED:
+            raise DomainError(
+                f"more than {MOST_NESTED} repeats within each other: write one of them out"
+            )
+        if (written := _written_out(self)) > MOST_PARTS:
+            raise DomainError(
+                f"a repeat that writes out {written:,} items is more than {MOST_PARTS:,}: "
+                "lower how often it repeats"
+            )
+
+
+def _written_out(item: "Item") -> int:
+    if not isinstance(item, RepeatItem):
+        return 1
+    return item.times * sum(map(_written_out, item.items))
 
 
 Item = ChainItem | RingItem | UnitItem | ConnectorItem | StrungItem | PartItem | RepeatItem
