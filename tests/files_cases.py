@@ -30,7 +30,7 @@ CASES = {
     "truncated": (json.dumps(GOOD)[:-9], "not a whole JSON"),
     "another format": ('{"format": "else"}', "not a piece"),
     "a list": ("[]", "not a piece"),
-    "newer": (changed(version=3), "it is of version 3, and this program knows versions 1 to 2"),
+    "newer": (changed(version=4), "it is of version 4, and this program knows versions 1 to 3"),
     "version nought": (changed(version=0), "version 0"),
     "a version of words": (changed(version="1"), "version 1"),
     "no version of a list": (changed(version=[1]), "version [1]"),

@@ -47,14 +47,24 @@ def test_every_output_says_the_same(path):
         (r["chain"], int(r["links"]), int(r["count"])) for r in rows(cut_list_csv(found))
     ] == cuts
 
-    lines = lines_of(found, lambda mm: format_length(mm or 0.0))
-    assert [line.words for line in lines] == [
+    lines = lines_of(found, lambda mm: format_length(mm or 0.0), all_parts=True)
+    ready = len(cuts) + len(rings)
+    assert [line.words for line in lines[:ready]] == [
         *(f"{count} × {links} links, {name}" for name, links, count in cuts),
         *(f"{r['count']} × {names[ref]}" for ref, r in rings.items()),
     ]
-    assert [line.amount for line in lines[len(cuts) :]] == [
+    assert [line.amount for line in lines[len(cuts) : ready]] == [
         f"{r['to_open']} open · {r['leave_closed']} closed" for r in rings.values()
     ]
+    wires = [f"{w['count']} × {names[w['wire']]}, for {names[w['unit']]}" for w in said["wire"]]
+    assert [line.words for line in lines[ready : ready + len(wires)]] == wires
+    told = {c["chain"] for c in said["cuts"]} | set(rings)
+    units = {unit.id for unit in found.assembly.piece.units}
+    assert [line.words for line in lines[ready + len(wires) :]] == [
+        c["name"] for c in said["counts"] if c["part"] not in told | units
+    ]
+    folded = lines_of(found, lambda mm: format_length(mm or 0.0), all_parts=False)
+    assert folded[:ready] == lines[:ready]
 
     text = as_text(found)
     for name, links, count in cuts:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFileDialog
 from maglia.app.house import ACTIONS, ROOMS
 from maglia.app.icon import FOLDER
 from maglia.app.theme import THEMES
-from maglia.core.edits.spots import CENTRE, Spot, item_of
+from maglia.core.edits.spots import CENTRE, Spot, count_at, item_of
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
 
@@ -116,7 +116,40 @@ def test_a_drop_hangs_at_the_mark(bench):
     bench.insert("drop leaf")
     new = bench.session.piece.runs[-1]
     assert (new.lies, new.start.item, new.start.at) == ("paired", 8, 4)
-    assert bench.session.spot.owner == "Drop"
+    assert bench.session.spot == Spot("Strand", (7,))  # and the next one hangs beside it
+    assert bench.session.cursor.mark == 4
+
+
+def test_after_a_repeat_is_made_the_cursor_walks_and_counts(bench):
+    bench.press(*[KEY.Key_Right] * 2)
+    bench.press(KEY.Key_X)
+    spot = bench.session.spot
+    assert bench.session.members_at(spot)
+    bench.press(KEY.Key_Plus)
+    assert count_at(bench.session.piece, spot) == (3, "repeats")
+    bench.press(KEY.Key_Right)
+    assert bench.session.spot.path[0] == spot.path[0] + 1
+    bench.press(KEY.Key_Left)
+    assert bench.session.spot.within(spot)
+
+
+def test_wire_and_beads_are_unfolded_by_a_key(bench):
+    ready = bench.room.side.ready
+    folded = len(ready.rows)
+    assert ready.rows[-1].amount == "W"
+    bench.press(KEY.Key_W)
+    assert len(ready.rows) > folded
+    assert all(row.amount != "W" for row in ready.rows)
+    bench.press(KEY.Key_W)
+    assert len(ready.rows) == folded
+
+
+def test_nothing_is_called_right_while_it_is_still_being_looked_at(bench):
+    assert "Nothing to mend" in bench.room.side.checks.empty
+    bench.press(KEY.Key_Right, KEY.Key_Plus)
+    assert bench.room.side.checks.empty == "…"
+    bench.settled()
+    assert bench.room.side.checks.empty != "…"
 
 
 def test_pointing_lights_up_the_same_part_in_both_views(bench):

@@ -78,9 +78,9 @@ PAPER = {
         {"cable-4": 132 + 22 + 16, "leaf-18": 2, "ring-3": 2 + 2 + 1},
     ),
     "props-table-bracelet": (
-        7 * 4 + (9 + 5 + 6) * 5 + 26.6 + 19.6 + 11.2 + CLOSE,
+        7 * 4 + (9 + 5 + 5) * 5 + 26.6 + 19.6 + 11.2 + CLOSE,
         {"Key": 4 + 22, "Star": 3 + 13, "Tassel": 6 + 45},
-        {"curb-5": 20, "ring-4": 7 + 1, "black-tassel": 1, "ring-6": 1},
+        {"curb-5": 19, "ring-4": 7 + 1, "black-tassel": 1, "ring-6": 1},
     ),
     "rope-and-pulley-wrap": (89 * 6 + 2 * 5 + 2 * 4 + CLOSE, {"Cord": 552}, {"glass-6": 89}),
     "scene-change-anklet": (
@@ -121,6 +121,10 @@ def demo(name):
     return read_piece(demo_path(name))
 
 
+NOT_AS_WORN = ("rope-and-pulley-wrap", "spiral-stair-coil")
+"""Wound and coiled: they are shown as a line, and no falls are given."""
+
+
 @pytest.mark.parametrize("name", demo_names())
 def test_lengths_and_counts_on_paper(name):
     closed, lengths, counted = PAPER[name]
@@ -133,7 +137,8 @@ def test_lengths_and_counts_on_paper(name):
     assert {n: by_name[n] for n in lengths} == pytest.approx(lengths, abs=0.01)
     assert {k: v for k, v in ((c.id, c.count) for c in found.counts) if k in counted} == counted
     assert found.hung.state == "converged"
-    assert found.checks == ()
+    told = [check.code for check in found.checks]
+    assert told == (["not-hung-as-worn"] if name in NOT_AS_WORN else [])
 
 
 @pytest.mark.parametrize("name", demo_names())
@@ -147,7 +152,8 @@ def test_every_joint_of_the_demo_joins_ports_that_exist(name):
 def test_differences_of_the_sides_are_named():
     assert differences(expand(demo("gallery-tiers"))) == ()
     found = differences(expand(demo("props-table-bracelet")))
-    assert "Band, part 2 from each end: left 9 × Open curb chain 5 mm, right" in " ".join(found)
+    assert "Band, only left: 9 × Open curb chain 5 mm, part 2 from that end" in found
+    assert len(found) < 8
     tail = (rings(), unit("dangle"))
     one = piece(strand(), drop("D", 3, *tail, lies="free", side="left"))
     assert differences(expand(one)) == ("only left: Ring 4 + Dangle",)
@@ -187,7 +193,8 @@ def test_hooked_into_the_strand_itself():
         ("rope-and-pulley-wrap", 566.0, 3 * (165 + math.pi * 6) + 15),
         ("spiral-stair-coil", 288.0, 1.5 * TURN),
         ("prompters-lariat", 545.0, 545.0),
-        ("scene-change-anklet", 243.1, 210 + math.pi * 6 + 15),
+        # eleven links of 18.1 mm with beads of 6 mm, eleven rings of 4 mm that are 0.8 thick
+        ("scene-change-anklet", 243.1, 210 + math.pi * (199.1 * 6 + 44 * 0.8) / 243.1 + 15),
     ],
 )
 def test_what_the_body_asks(name, has, needed):

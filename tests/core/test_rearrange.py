@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
-from maglia.core.edits.edit import delete, insert_after, put
+from maglia.core.edits.edit import delete, insert_after, put, set_count
 from maglia.core.edits.rearrange import (
     Clip,
     copied,
@@ -217,3 +217,16 @@ def test_moving_about_loses_nothing(data):
     assert sorted(m.ref for m in there.members) == sorted(m.ref for m in before.members)
     assert len(there.joints) == len(before.joints)
     assert moved(after, Spot(run.name, (at + 1,)), -1).piece == of
+
+
+def test_what_hangs_further_out_follows_a_count():
+    """A repeat of two links written out as items 1 … 4, a ring that a drop hangs from after it."""
+    inner = RepeatItem(times=2, items=(chain(3), rings()))
+    made = piece(strand(chain(51), inner, rings(), chain(9)), drop("D", 1, rings(), item=5))
+    longer = set_count(made, Spot("Strand", (0,)), 4).piece
+    assert longer.run("D").start.item == 9
+    assert set_count(longer, Spot("Strand", (0,)), 1).piece.run("D").start.item == 3
+    single = piece(
+        strand(chain(51), unit("link"), rings(), chain(9)), drop("D", 1, rings(), item=2)
+    )
+    assert set_count(single, Spot("Strand", (0,)), 3).piece.run("D").start.item == 4

@@ -6,6 +6,8 @@ from pathlib import Path
 import pytest
 
 from maglia.core.assembly.expand import expand
+from maglia.core.edits.edit import set_count
+from maglia.core.edits.spots import Spot
 from maglia.core.sheets.count import counts
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path, demo_tray
@@ -28,8 +30,11 @@ def test_a_piece_of_version_1_is_the_piece_it_was(name):
     assert json.loads(path.read_text())["version"] == 1
     opened = read_file(path)
     assert opened.version == 1
-    assert opened.piece == read_piece(demo_path(name))
-    assert counts(expand(opened.piece)) == counts(expand(read_piece(demo_path(name))))
+    piece = opened.piece
+    if name == "props-table-bracelet":  # a link shorter since its thickness is measured as it lies
+        piece = set_count(piece, Spot("Band", (11,)), 5).piece
+    assert piece == read_piece(demo_path(name))
+    assert counts(expand(piece)) == counts(expand(read_piece(demo_path(name))))
     text = piece_text(opened.piece)
     assert "stock" not in text
     assert read_file(path).piece == piece_from(text)  # and survives being saved

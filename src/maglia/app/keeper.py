@@ -1,4 +1,4 @@
-"""Never loses work: within two seconds of an edit the piece is on disk, apart from its own file.
+"""Never loses work: soon after an edit the piece is on disk, apart from its own file.
 
 The kept copy goes when the piece is saved or left on purpose. What is found at the start was cut
 off, and is offered until it is answered.
@@ -16,7 +16,7 @@ from maglia.files.kept import Kept, KeptFile, cut_off
 
 PAUSE_MS = 500
 """After the last edit; while edits go on, at the latest `MOST_MS` after the first of them."""
-MOST_MS = 2000
+MOST_MS = 1500
 
 
 class Keeper(QObject):

@@ -15,14 +15,17 @@ from maglia.core.hang.flat import Flat, lies_flat
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.readings import Readings, readings
 from maglia.core.piece.piece import Piece
+from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.sheets.count import Counted, Rings, WireNeed, copies_of, counts, rings, wire_needs
 from maglia.core.sheets.cutting import ChainPlan, Cut, Lots, cut_list, cutting_plan
-from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths, worn_lengths_mm
+from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths
 from maglia.core.sheets.mass import Balance, balance
 from maglia.core.sheets.symmetry import differences
-from maglia.core.sheets.wear import OnBody, Worn, on_body, ways_worn
+from maglia.core.sheets.wear import OnBody, Worn, on_body, ways_worn, worn_lengths_mm
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import Value
+
+NOT_AS_WORN = "not hung as worn"
 
 
 class Findings(Value, frozen=True):
@@ -61,6 +64,8 @@ def evaluate(
     known = (before.assembly, before.hung) if before and before.hung else None
     hung = hang(assembly, cancelled, known)
     flat, read = lies_flat(assembly, hung), readings(assembly, hung)
+    if not_as_worn(assembly) is not None:  # no figure for what is not known
+        flat, read = Flat(()), Readings()
     return Findings(
         assembly=assembly,
         lengths=run_lengths(assembly),
@@ -159,11 +164,10 @@ def _sheets(found: Findings) -> dict[str, Any]:
 
 
 def _hang(found: Findings) -> dict[str, Any]:
-    hung, read = found.hung, found.readings
+    read = found.readings
     by_run = ("falls_mm", "widths_mm", "sags_mm", "hems_mm", "tilts_deg", "pulls_gf")
     return {
-        "state": hung.state if hung else "empty",
-        "cause": hung.solution.cause if hung else "",
+        **_state(found),
         **{n: {run: _rounded(v) for run, v in getattr(read, n).items()} for n in by_run},
         **{
             name: [{"between": [a, b], "gap_mm": _rounded(mm)} for a, b, mm in getattr(read, name)]
@@ -175,6 +179,17 @@ def _hang(found: Findings) -> dict[str, Any]:
             for m in found.flat.marks
         ],
     }
+
+
+def _state(found: Findings) -> dict[str, Any]:
+    """The state of the hang; what is not hung as worn is never too short, and says how it is."""
+    hung, aside = found.hung, not_as_worn(found.assembly)
+    if hung is None:
+        return {"state": "empty", "cause": ""}
+    if aside is not None:
+        state = hung.state if hung.state == "converged" else NOT_AS_WORN
+        return {"state": state, "cause": aside.words, "as_worn": False}
+    return {"state": hung.state, "cause": hung.solution.cause, "as_worn": True}
 
 
 def _fit(stand: Standing) -> dict[str, Any]:
@@ -215,7 +230,8 @@ def _way(worn: Worn) -> dict[str, Any]:
         "name": worn.name,
         "closed_length_mm": _rounded(worn.closed_length_mm),
         "wraps": worn.wraps,
-        "counts": [_count(c) for c in counts(worn.assembly)],
+        "counts": [_count(c) for c in counts(worn.assembly)] if worn.assembly else [],
+        **({"fault": worn.fault} if worn.fault else {}),
     }
 
 
@@ -258,7 +274,9 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
     for counted in found.counts:
         amount = f"{counted.count}" if counted.count else length(counted.length_mm)
         lines.append(f"  {counted.letter:>2}  {counted.name:<36} {counted.kind:<12} {amount:>9}")
-    lines += ["", f"Hang: {found.hung.state if found.hung else 'nothing to hang'}"]
+    state = _state(found)
+    aside = "" if state.get("as_worn", True) else f", but {state['cause']}"
+    lines += ["", f"Hang: {state['state']}{aside}"]
     lines += [f"  fall of {run:<20} {length(mm)}" for run, mm in found.readings.falls_mm.items()]
     if found.fits:
         lines += ["", "Fits", *(line for fit in found.fits for line in fit_lines(fit, unit))]

@@ -7,7 +7,8 @@ from typing import Any
 
 from maglia.core.values.record import DomainError
 
-VERSION = 2
+VERSION = 3
+MOST_STRUNG = 2000
 Plain = dict[str, Any]
 Stock = dict[str, list[float]]
 """What a file of version 1 says of the bench: per part, lengths mm, or how many there are."""
@@ -37,7 +38,50 @@ def _from_1(values: Plain, stock: Stock) -> Plain:
     return {**values, **changed, "version": 2}
 
 
-_STEPS: tuple[Callable[[Plain, Stock], Plain], ...] = (_from_1,)
+def _from_2(values: Plain, stock: Stock) -> Plain:
+    """Version 3: a strung section says which rings and clusters ride over its beads. Until now they
+    were those wider inside than a bead beside them."""
+    sizes = {
+        part["id"]: part
+        for part in (*_list(values, "parts"), *_list(values, "units"))
+        if isinstance(part, dict) and isinstance(part.get("id"), str)
+    }
+    kept = ("runs", "rows")
+    changed = {name: _saying_over(values[name], sizes) for name in kept if name in values}
+    return {**values, **changed, "version": 3}
+
+
+def _saying_over(value: Any, sizes: dict[str, Plain]) -> Any:
+    """Plain data with every strung section within it saying what rides over."""
+    if isinstance(value, list):
+        return [_saying_over(one, sizes) for one in value]
+    if not isinstance(value, dict):
+        return value
+    if value.get("kind") != "strung":
+        return {name: _saying_over(one, sizes) for name, one in value.items()}
+    lead, pattern, tail = (_list(value, name) for name in ("lead", "pattern", "tail"))
+    line = [ref for ref in (*lead, *pattern, *pattern, *tail) if isinstance(ref, str)]
+    if len(line) > MOST_STRUNG:  # more than a section may have: it is refused later
+        return value
+    over = [ref for k, ref in enumerate(line) if _rides(line, k, sizes)]
+    return value | ({"over": list(dict.fromkeys(over))} if over else {})
+
+
+def _rides(line: list[str], k: int, sizes: dict[str, Plain]) -> bool:
+    own = sizes.get(line[k], {})
+    if own.get("kind") == "cluster" and not own.get("links"):
+        own = sizes.get(str(own.get("carrier")), {})
+    inner = own.get("inner_mm")
+    if own.get("kind") != "ring" or not isinstance(inner, int | float):
+        return False
+    before, after = line[:k][::-1], line[k + 1 :]
+    beside = (next((s for r in refs if (s := sizes.get(r, {})).get("kind") == "bead"), {})
+              for refs in (before, after))  # fmt: skip
+    widths = (bead.get("width_mm") for bead in beside)
+    return any(isinstance(width, int | float) and inner > width for width in widths)
+
+
+_STEPS: tuple[Callable[[Plain, Stock], Plain], ...] = (_from_1, _from_2)
 
 
 def _list(values: Plain, name: str) -> list[Any]:

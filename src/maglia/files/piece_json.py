@@ -57,8 +57,9 @@ def opened(data: bytes | str) -> Opened:
         raise DomainError(f"this is not a whole JSON file ({error}); nothing was loaded") from None
     if not isinstance(values, dict) or values.get("format") != "maglia-piece":
         raise DomainError('this is not a piece: it lacks "format": "maglia-piece"')
-    now, stock = migrated(values)
+    now: Any = values
     try:
+        now, stock = migrated(values)
         return Opened(msgspec.convert(now, Piece), values["version"], stock)
     except (msgspec.ValidationError, RecursionError) as error:
         raise DomainError(f"{_words(str(error), now)}; nothing was loaded") from None

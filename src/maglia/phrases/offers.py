@@ -318,7 +318,9 @@ def _hang(
         items = (last,)  # the ring itself joins it
     if wish.every:
         return _row(wish, piece, spot, host, items)
-    return add_owner(piece, _drop_run(piece, spot, host, mark, items, wish.port))
+    hung = add_owner(piece, _drop_run(piece, spot, host, mark, items, wish.port))
+    # the next one hangs beside it, or from it where it has holes of its own
+    return hung if isinstance(thing, Connector) else replace(hung, spot=spot)
 
 
 def _last(thing: Thing) -> Item:

@@ -96,6 +96,7 @@ class Evaluation(QObject):
         if self.at_rest:
             return False
         self._halted, self._awaited = self._number, 0
+        self.found.emit()
         return True
 
     def _on_told(self, number: int, answer: object) -> None:

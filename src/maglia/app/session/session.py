@@ -102,8 +102,10 @@ class Session(QObject):
         return "unknown" if mm is None else format_length(mm, self.unit, with_unit=True)
 
     def members_at(self, spot: Spot | None) -> list[Member]:
-        """Every member that the item at a spot became."""
-        return self.by_spot.get(spot, []) if spot else []
+        """Every member that the item at a spot became; of a repeat, all that it writes out."""
+        if spot is None or spot in self.by_spot:
+            return self.by_spot.get(spot, []) if spot else []
+        return [m for own, members in self.by_spot.items() if own.within(spot) for m in members]
 
     def fitted_spots(self) -> list[tuple[Spot, str]]:
         """Spots whose count a fit sets, with the fit's name."""

@@ -8,8 +8,9 @@ from collections.abc import Iterable, Sequence
 from string import ascii_uppercase
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member, Path, Station, Where
+from maglia.core.assembly.hooking import hook
 from maglia.core.assembly.kinds import size_of
-from maglia.core.assembly.layer import Layer, turned
+from maglia.core.assembly.layer import FREE, Layer, turned
 from maglia.core.assembly.laying import lay
 from maglia.core.assembly.places import CLOSURE, Places, place_words
 from maglia.core.assembly.rows import Written, written_out
@@ -95,6 +96,9 @@ class _Joiner:
         for run in runs:
             if run is not main:
                 self._attach(run)
+        closure = self.piece.closure
+        if closure.hooked is not None and self.clasp is not None:
+            hook(self.laid, self.places, self.clasp, closure.clasp_side, closure.hooked)
         neighbours = _neighbours(len(self.laid.members), self.laid.joints)
         self._refuse_loose(neighbours)
         return Assembly(
@@ -198,16 +202,17 @@ class _Joiner:
         station = path.stations[-1 if outermost else 0]
         port = station.port_out if outermost else station.port_in
         where = f"run “{run.name}”"
-        host, host_port, on_fold = self.places.resolve(place, side, where)
+        hosts, host_port, on_fold = self.places.resolve(place, side, where)
         if on_fold and run.lies == "paired" and run.kind == "drop":
             raise DomainError(
                 f"{where} is paired, but {place_words(place)} lies on the fold: "
                 "let it lie on the fold, or move it outward"
             )
-        if port == "foot":
+        if port == FREE:
             raise DomainError(f"{where}: its end hangs free and cannot be joined to a place")
-        for index in station.members:
-            self.laid.joints.append(Joint(host, host_port, index, port, False))
+        for host in hosts:
+            for index in station.members:
+                self.laid.joints.append(Joint(host, host_port, index, port, False))
 
 
 def _neighbours(count: int, joints: Iterable[Joint]) -> tuple[tuple[int, ...], ...]:

@@ -17,6 +17,8 @@ from maglia.core.values.record import DomainError
 
 bare = tuple.__new__
 """Makes a named tuple without its Python-level constructor: thousands are made at every key."""
+FREE = "free end"
+"""The port of what hangs and ends there; no hole can be called so and be meant."""
 At = tuple[str, Where, int]
 """Run, side and item number that a member stands at."""
 
@@ -95,8 +97,8 @@ class Layer:
         self._sound.add(unit.id)
 
     def join(self, one: Station, other: Station, where: str) -> None:
-        if "foot" in (one.port_out, other.port_in):
-            foot = one if one.port_out == "foot" else other
+        if FREE in (one.port_out, other.port_in):
+            foot = one if one.port_out == FREE else other
             name = self.things[self.members[foot.members[0]].ref].name
             raise DomainError(f"{where}: nothing can follow “{name}”, which hangs free")
         out, into = one.port_out, other.port_in

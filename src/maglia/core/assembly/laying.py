@@ -5,7 +5,7 @@ First half of expansion; `maglia.core.assembly.expand` joins the runs afterwards
 
 from maglia.core.assembly.assembly import Path, Station, Where
 from maglia.core.assembly.kinds import kind_of
-from maglia.core.assembly.layer import Layer, reversed_stations
+from maglia.core.assembly.layer import Layer, reversed_stations, turned
 from maglia.core.assembly.rows import flattened
 from maglia.core.piece.piece import Item, Run
 from maglia.core.values.record import DomainError
@@ -48,6 +48,9 @@ def _side(layer: Layer, run: Run, side: Where) -> list[Station]:
     stations: list[Station] = []
     for number, item in enumerate(flattened(run.items), 1):
         stations += _stations(layer, run, side, number, item)
+    first = stations[0] if stations else None
+    if run.lies != "across" and first is not None and first.port_in == "eye":
+        stations[0] = turned(first)  # a clasp at the start of a run bites what it starts on
     return stations
 
 

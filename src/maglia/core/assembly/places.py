@@ -15,6 +15,10 @@ CLOSURE = "closure"
 """The run name by which a place points at the catch."""
 
 
+Found = tuple[tuple[int, ...], Port, bool]
+"""Members, port, and whether it lies on the fold."""
+
+
 class Places:
     """Finds places among laid members. `where` in messages is the run that asks."""
 
@@ -23,12 +27,13 @@ class Places:
         self.by_name = runs
         self.catch: int | None = None
 
-    def resolve(self, place: Place, side: Where, where: str) -> tuple[int, Port, bool]:
-        """Member, port and whether it lies on the fold, for one side's copy of a place."""
+    def resolve(self, place: Place, side: Where, where: str) -> Found:
+        """Members (several for rings abreast), port, and whether it lies on the fold, for one
+        side's copy of a place."""
         if place.run == CLOSURE:
             if self.catch is None:
                 raise DomainError(f"{where} joins the catch, but the piece has none")
-            return self.catch, self._default_port(self.catch), True
+            return (self.catch,), self._default_port(self.catch), True
         host = self.by_name.get(place.run)
         if host is None:
             raise DomainError(f"{where} joins run “{place.run}”, which does not exist")
@@ -53,7 +58,7 @@ class Places:
 
     def _resolve_within(
         self, place: Place, side: Where, stations: list[Station], central: bool, where: str
-    ) -> tuple[int, Port, bool]:
+    ) -> Found:
         first = self.laid.members[stations[0].members[0]]
         if first.kind == "chain":
             size = first.links
@@ -69,12 +74,12 @@ class Places:
         k = _from_fold(place, side, size, where) if on_centre else place.at
         on_fold = place.at == 0 if on_centre else central
         if first.kind == "chain":
-            return first.id, k, on_fold
-        return stations[k - 1].members[0], "ring", on_fold
+            return (first.id,), k, on_fold
+        return stations[k - 1].members, "ring", on_fold
 
     def _resolve_port(
         self, place: Place, side: Where, member: Member, central: bool, where: str
-    ) -> tuple[int, Port, bool]:
+    ) -> Found:
         thing = self.laid.things[member.ref]
         if isinstance(thing, Connector):
             if place.port is None:
@@ -87,12 +92,17 @@ class Places:
                     f"{where}: hole “{place.port}” of “{thing.name}” has no partner on the other "
                     "side of the fold; free the run or choose another hole"
                 )
-            return member.id, hole, central and mirror_hole(thing, hole) == hole
+            return (member.id,), hole, central and mirror_hole(thing, hole) == hole
         if isinstance(thing, BeadLink):
             return self._resolve_link_port(place, side, member, thing, central, where)
         if member.kind == "strung":
             raise DomainError(f"{where}: beads lie on thread there; nothing can be joined to them")
-        return member.id, self._default_port(member.id), central
+        port = self._default_port(member.id)
+        if place.port is not None and place.port != port:
+            raise DomainError(
+                f"{where} joins “{place.port}” of “{thing.name}”, which has only its {port}"
+            )
+        return (member.id,), port, central
 
     def _resolve_link_port(
         self,
@@ -102,20 +112,20 @@ class Places:
         unit: BeadLink,
         central: bool,
         where: str,
-    ) -> tuple[int, Port, bool]:
+    ) -> Found:
         if place.port == "mid":
             if unit.mid is None:
                 raise DomainError(
                     f"{where} joins the mid of “{unit.name}”, which is made without a mid ring: "
                     "add one to the unit"
                 )
-            return member.id + 1, "ring", central
+            return (member.id + 1,), "ring", central
         if place.port not in ("a", "b"):
             raise DomainError(f"{where}: say where on “{unit.name}”: loop a, loop b or mid")
         port = place.port
         if central and side == "left":
             port = "a" if port == "b" else "b"
-        return member.id, port, False
+        return (member.id,), port, False
 
     def _default_port(self, index: int) -> Port:
         member = self.laid.members[index]

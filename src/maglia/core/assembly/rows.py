@@ -289,7 +289,8 @@ def _mid_place(name: str, count: int, ordinal: int) -> Place:
 
 
 def _joint_place(row: TiedRows, name: str, level: int, ordinal: int) -> Place:
-    """Joint `ordinal` outward of a row: between two links, or the outer end of its last one."""
+    """Joint `ordinal` outward of a row: between two links, or the outer end of its last one. Of an
+    even number of rings it is the inner one of the middle two."""
     count = row.rows[level]
     last = (count + 1) // 2 if count % 2 else count // 2
     if ordinal == last:
@@ -311,12 +312,6 @@ def _tied(row: TiedRows) -> Iterator[Written]:
             raise DomainError(
                 f"“{row.name}”, row {level + 1}: {count} links hang from {above}; a row has as "
                 f"many links as the row above or one less, here {above} or {above - 1}"
-            )
-        rings = between(row, level)
-        if above != count and rings % 2 == 0 and count > 1:
-            raise DomainError(
-                f"“{row.name}”, row {level + 1}: {rings} rings between links leave none in the "
-                f"middle to hang from; make it {rings - 1} or {rings + 1}"
             )
         yield from _hangers(row, level, above, count)
 

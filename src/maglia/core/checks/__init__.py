@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.checks import (
     body,
+    carriers,
     catches,
     drops,
     fold,
@@ -23,10 +24,11 @@ from maglia.core.checks.found import SEVERITIES, Check, Repair
 from maglia.core.hang.flat import Flat
 from maglia.core.hang.hung import Hung
 from maglia.core.hang.readings import Readings
+from maglia.core.sheets.as_worn import not_as_worn
 
 __all__ = ["Check", "Repair", "all_checks"]
 
-SUBJECTS = (unknown, fold, openings, joinable, catches, stringing, body, drops)
+SUBJECTS = (unknown, fold, openings, joinable, catches, stringing, body, drops, carriers)
 
 
 def all_checks(
@@ -36,14 +38,22 @@ def all_checks(
     is not said again."""
     found: list[Check] = [c for subject in SUBJECTS for c in subject.check(assembly)]
     found += [*rings.check(assembly, hung), *weight.check(assembly, read)]
-    found += [*_hang_state(hung), *_not_flat(flat)]
+    found += [*_hang_state(assembly, hung), *_not_flat(flat)]
     accepted = {(a.code, a.place) for a in assembly.piece.accepted}
     found = [c for c in _once(found) if (c.code, c.place) not in accepted]
     return tuple(sorted(found, key=lambda c: SEVERITIES.index(c.severity)))
 
 
-def _hang_state(hung: Hung | None) -> Iterable[Check]:
-    if hung is not None and hung.state != "converged":
+def _hang_state(assembly: Assembly, hung: Hung | None) -> Iterable[Check]:
+    aside = not_as_worn(assembly)
+    if aside is not None:
+        yield Check(
+            code="not-hung-as-worn",
+            severity="note",
+            place="the form",
+            message=f"Not hung as worn: {aside.words}. No falls are given.",
+        )
+    elif hung is not None and hung.state != "converged":
         yield Check(
             code=f"hang-{hung.state.replace(' ', '-')}",
             severity="stop",

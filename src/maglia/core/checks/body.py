@@ -4,8 +4,11 @@ from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.checks.found import Check
-from maglia.core.sheets.wear import on_body
+from maglia.core.sheets.lengths import closed_length_mm
+from maglia.core.sheets.wear import OnBody, on_body
 
+LOOSE_MM = 25.0
+"""The loosest ease of a bracelet (trade custom)."""
 SNUG_MM = 3.0
 """Half an ease step: a fitted bracelet this far off is not mentioned."""
 
@@ -13,7 +16,9 @@ SNUG_MM = 3.0
 def check(assembly: Assembly) -> Iterator[Check]:
     body = on_body(assembly)
     if body is None:
+        yield from _hand_unknown(assembly)
         return
+    yield from _too_wide(assembly, body)
     off = abs(body.spare_mm)
     if body.at_least and body.spare_mm < 0:
         yield Check(
@@ -26,6 +31,8 @@ def check(assembly: Assembly) -> Iterator[Check]:
             ),
             repair="make it longer, or close it with a clasp",
         )
+    elif body.turn_mm is not None:
+        yield from _coil(assembly, body, body.turn_mm)
     elif not body.at_least and off > SNUG_MM:
         way = "short" if body.spare_mm < 0 else "long"
         yield Check(
@@ -38,3 +45,58 @@ def check(assembly: Assembly) -> Iterator[Check]:
             ),
             repair=f"{'add' if way == 'short' else 'take off'} {off:.1f} mm",
         )
+
+
+def _coil(assembly: Assembly, body: OnBody, turn_mm: float) -> Iterator[Check]:
+    """A coil is right by its turns, to the nearest repeat of its beads."""
+    repeat = body.repeat_mm or turn_mm
+    repeats = round(body.spare_mm / repeat)
+    if not repeats:
+        return
+    more, fewer = ("long", "take off") if repeats > 0 else ("short", "string")
+    yield Check(
+        code=f"too-{more}-for-wearer",
+        severity="attention",
+        place="the whole piece",
+        message=(
+            f"It makes {body.has_mm / turn_mm:.2f} turns of {turn_mm:.1f} mm, and "
+            f"{assembly.piece.wraps:g} are meant."
+        ),
+        repair=f"{fewer} {abs(repeats)} repeat{'s' if abs(repeats) > 1 else ''} of its beads",
+    )
+
+
+def _hand_unknown(assembly: Assembly) -> Iterator[Check]:
+    piece = assembly.piece
+    round_hand = piece.closure.kind in ("over the hand", "continuous") and piece.sort == "bracelet"
+    if round_hand and piece.wearer.hand_mm is None and assembly.main is not None:
+        yield Check(
+            code="hand-unknown",
+            severity="attention",
+            place="the whole piece",
+            message=(
+                f"It goes over the hand, and the hand girth of {piece.wearer.role} is not known."
+            ),
+            repair="measure the hand where it is widest, thumb laid in",
+        )
+
+
+def _too_wide(assembly: Assembly, body: OnBody) -> Iterator[Check]:
+    """What has to pass the hand may be wider than it, but not so wide that it falls off."""
+    piece = assembly.piece
+    wrist, rest = piece.wearer.wrist_mm, closed_length_mm(assembly)
+    if piece.sort != "bracelet" or not body.at_least or wrist is None or rest is None:
+        return
+    most = max(body.needed_mm, wrist) + LOOSE_MM
+    if rest <= most:
+        return
+    yield Check(
+        code="falls-off",
+        severity="attention",
+        place="the whole piece",
+        message=(
+            f"Its {rest:.1f} mm are {rest - most:.1f} mm more than hand or wrist and the loosest "
+            f"ease: it falls off {piece.wearer.role}."
+        ),
+        repair=f"take off {rest - most:.1f} mm",
+    )

@@ -1,15 +1,11 @@
-"""Can the clasp bite its catch? Trade custom for lobster and toggle, geometry for the rest.
-
-lobster: catch inner ≥ 2 × jaw wire + 1 mm and catch wire ≤ gape · toggle: bar ≥ 1.3 × ring inner
-· hook: catch wire ≤ opening.
-"""
+"""Can the clasp bite its catch, whatever that is? See `maglia.core.sheets.bite`."""
 
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, member_name
+from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
 from maglia.core.checks.found import Check
-from maglia.core.parts.parts import Chain, Clasp, Ring
-from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.parts.parts import Clasp
+from maglia.core.sheets.bite import cannot_bite, cannot_pass, opening_mm
 
 
 def check(assembly: Assembly) -> Iterator[Check]:
@@ -17,31 +13,41 @@ def check(assembly: Assembly) -> Iterator[Check]:
         return
     yield from _no_mending_ring(assembly)
     clasp = assembly.thing(assembly.members[assembly.clasp])
-    catch_member = assembly.members[assembly.catch]
-    catch = assembly.thing(catch_member)
-    if not isinstance(clasp, Clasp) or not isinstance(catch, Ring | Chain):
+    bitten = next((j for j in assembly.joints_of[assembly.clasp] if _bitten(assembly, j)), None)
+    if not isinstance(clasp, Clasp) or bitten is None:
         return
-    inner = catch.inner_mm if isinstance(catch, Ring) else catch.inner_width_mm
-    for reason, repair in _reach(assembly, clasp, inner):
+    member, port = _other(assembly, bitten)
+    inner, wire = opening_mm(assembly, member, port)
+    for reason, repair in cannot_pass(assembly, clasp, inner):
         yield Check(
             code="toggle-cannot-reach",
             severity="stop",
-            place=member_name(catch_member),
+            place=member_name(member),
             message=f"The bar cannot be drawn through its ring: {reason}.",
             repair=repair,
-            run=catch_member.run,
-            item=catch_member.item,
+            run=member.run,
+            item=member.item,
         )
-    for reason, repair in _reasons(clasp, inner, catch.wire_mm):
+    for reason, repair in cannot_bite(clasp, inner, wire):
         yield Check(
             code="clasp-cannot-bite",
             severity="stop",
-            place=member_name(catch_member),
-            message=f"“{clasp.name}” cannot bite “{catch.name}”: {reason}.",
+            place=member_name(member),
+            message=f"“{clasp.name}” cannot bite “{assembly.thing(member).name}”: {reason}.",
             repair=repair,
-            run=catch_member.run,
-            item=catch_member.item,
+            run=member.run,
+            item=member.item,
         )
+
+
+def _bitten(assembly: Assembly, joint: Joint) -> bool:
+    return (joint.port_a if joint.a == assembly.clasp else joint.port_b) == "bite"
+
+
+def _other(assembly: Assembly, joint: Joint) -> tuple[Member, Port]:
+    if joint.a == assembly.clasp:
+        return assembly.members[joint.b], joint.port_b
+    return assembly.members[joint.a], joint.port_a
 
 
 def _no_mending_ring(assembly: Assembly) -> Iterator[Check]:
@@ -61,49 +67,4 @@ def _no_mending_ring(assembly: Assembly) -> Iterator[Check]:
                 repair="put a plain ring between them",
                 run=member.run,
                 item=member.item,
-            )
-
-
-def _reach(assembly: Assembly, clasp: Clasp, inner: float | None) -> Iterator[tuple[str, str]]:
-    """The last bar's length before a toggle's bar must pass its ring."""
-    if clasp.sort != "toggle" or not clasp.bar_mm or inner is None or assembly.main is None:
-        return
-    stations = list(assembly.main.stations)
-    at = next(k for k, s in enumerate(stations) if assembly.clasp in s.members)
-    before = stations[:at][::-1] if at > len(stations) / 2 else stations[at + 1 :]
-    gone = 0.0
-    for station in before:
-        if gone >= clasp.bar_mm / 2:
-            return
-        member = assembly.members[station.members[0]]
-        width = member_width_mm(assembly, member)
-        if member.made_in is None and width > inner:
-            yield (
-                f"“{assembly.thing(member).name}”, {width:.1f} mm wide, stands {gone:.0f} mm from "
-                f"the bar and does not pass the ring of {inner:.1f} mm",
-                "put a few small rings before the bar",
-            )
-            return
-        gone += station.span_mm or 0.0
-
-
-def _reasons(clasp: Clasp, inner: float | None, wire: float | None) -> Iterator[tuple[str, str]]:
-    if clasp.sort in ("lobster", "spring ring") and clasp.jaw_wire_mm and inner is not None:
-        least = 2 * clasp.jaw_wire_mm + 1
-        if inner < least:
-            yield (
-                f"its opening of {inner:.1f} mm is {least - inner:.1f} mm too small for the jaw",
-                f"take a catch ring of at least {least:.1f} mm inside",
-            )
-    if clasp.sort != "toggle" and clasp.gape_mm and wire is not None and wire > clasp.gape_mm:
-        yield (
-            f"its wire of {wire:.2f} mm is thicker than the gape of {clasp.gape_mm:.2f} mm",
-            f"take a catch ring of at most {clasp.gape_mm:.2f} mm wire",
-        )
-    if clasp.sort == "toggle" and clasp.bar_mm and inner is not None:
-        least = 1.3 * inner
-        if clasp.bar_mm < least:
-            yield (
-                f"its bar of {clasp.bar_mm:.1f} mm slips back through a ring of {inner:.1f} mm",
-                f"take a bar of at least {least:.1f} mm, or a smaller ring",
             )

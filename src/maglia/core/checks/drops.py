@@ -49,10 +49,14 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
     hemmed = {fit.row for fit in assembly.piece.fits if isinstance(fit, HemFit)}
     for joint in assembly.joints:
         host = assembly.members[joint.a]
+        if host.run not in assembly.run_of:
+            continue
         path = first.get(joint.b)
         chain = assembly.thing(host)
-        if joint.inline or path is None or not isinstance(chain, Chain):
-            continue
+        level = assembly.run_of[host.run].lies in ("across", "free", "paired")
+        hangs = assembly.run_of[host.run].kind == "drop" or not level
+        if joint.inline or path is None or not isinstance(chain, Chain) or hangs:
+            continue  # down a chain that hangs itself they lie one below the other
         at = chain_length_mm(chain, int(joint.port_a))
         if at is not None:
             members = [assembly.members[i] for s in path.stations for i in s.members]
@@ -67,7 +71,7 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
 def _too_close(drops: list[_Drop]) -> Iterator[Check]:
     for one, other in itertools.pairwise(drops):
         space, need = other.at_mm - one.at_mm, (one.width_mm + other.width_mm) / 2 + ROOM_MM
-        if space < need - 1e-9:
+        if 0 < space < need - 1e-9:  # on both sides of one link they hang back to back
             yield Check(
                 code="drops-too-close",
                 severity="attention",
@@ -96,12 +100,15 @@ def _sticking_out(assembly: Assembly, drops: list[_Drop]) -> Iterator[Check]:
 
 
 def _sticks_out(assembly: Assembly, drop: _Drop, below: float) -> Check:
+    made = assembly.origins[drop.path.run].ordinal is not None
     chains = [assembly.thing(assembly.members[s.members[0]]) for s in drop.path.stations]
     chain = next((c for c in chains if isinstance(c, Chain) and c.pitches_mm), None)
     repair = "shorten it"
     if chain is not None and chain.pitches_mm:
         links = max(1, round(below / (sum(chain.pitches_mm) / len(chain.pitches_mm))))
         repair = f"take {links} link{'s' if links > 1 else ''} off its chain"
+        if made:
+            repair = f"take {links} off its step in the row, or do this one drop otherwise"
     return Check(
         code="drop-sticks-out",
         severity="attention",

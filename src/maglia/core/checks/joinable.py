@@ -1,15 +1,18 @@
 """Can every joint be closed? Geometry: each needs one part that opens or is made around the other:
 an open ring, a simple loop, an openable link, a wrapped loop while it is made, a strung end.
 
-Wrapped loop to wrapped loop, closed ring to soldered link: nothing there opens.
+Closed ring to soldered link: nothing there opens. A closed bail is threaded on if it is wider than
+the chain it rides on.
 """
 
 from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Port, member_name
 from maglia.core.checks.found import Check
+from maglia.core.checks.openings import CLEARANCE_MM, opening_mm
 from maglia.core.parts.parts import Chain, Clasp, EarFinding, End, Ring
 from maglia.core.parts.units import BeadLink, Dangle, HookLink, Tassel, far_loop
+from maglia.core.sheets.lengths import member_width_mm
 
 OPENS, MADE_AROUND, CLOSED = 2, 1, 0
 
@@ -46,23 +49,40 @@ def check(assembly: Assembly) -> Iterator[Check]:
         if a.made_in is not None and b.made_in is not None:
             continue
         ways = way_at(assembly, a, joint.port_a), way_at(assembly, b, joint.port_b)
-        if max(ways) == OPENS or sum(ways) == MADE_AROUND:
+        if max(ways) > CLOSED:
             continue
-        both = sum(ways) == 2 * MADE_AROUND
         one, other = assembly.thing(a).name, assembly.thing(b).name
+        if not joint.inline and a.kind == "chain" and b.kind in ("charm", "connector"):
+            yield from _threaded(assembly, a, b, joint.port_b)
+            continue
         yield Check(
             code="cannot-be-joined",
             severity="stop",
             place=member_name(a, joint.port_a),
-            message=(
-                f"“{one}” and “{other}” are wrapped both, and neither opens again."
-                if both
-                else f"Nothing opens between “{one}” and “{other}”."
-            ),
-            repair="put an open ring between them, or make one loop simple",
+            message=f"Nothing opens between “{one}” and “{other}”.",
+            repair="put an open ring between them",
             run=a.run,
             item=a.item,
         )
+
+
+def _threaded(assembly: Assembly, chain: Member, bail: Member, port: Port) -> Iterator[Check]:
+    """A bail passes over the chain it rides on, or cannot be put on at all."""
+    opening, wide = opening_mm(assembly, bail, port), member_width_mm(assembly, chain)
+    if opening is None or wide <= opening - CLEARANCE_MM:
+        return
+    yield Check(
+        code="bail-too-narrow",
+        severity="stop",
+        place=member_name(bail),
+        message=(
+            f"“{assembly.thing(chain).name}”, {wide:.1f} mm wide, does not pass the "
+            f"{opening:.1f} mm of “{assembly.thing(bail).name}”, and nothing opens there."
+        ),
+        repair="hang it by an open ring, or take a wider bail or a narrower chain",
+        run=bail.run,
+        item=bail.item,
+    )
 
 
 def _crosswise(assembly: Assembly) -> Iterator[Check]:

@@ -1,13 +1,14 @@
-"""Does a ring's wire pass what it is to go through? Geometry: wire ≤ opening − 0.05 mm, and all
-wires through one opening together no wider than it."""
+"""Does the wire of a ring, loop or bail pass what it is to go through? Geometry: wire ≤ opening −
+0.05 mm, and all wires through one opening together no wider than it."""
 
 from collections import defaultdict
 from collections.abc import Iterator
+from typing import NamedTuple
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
 from maglia.core.checks.found import Check
 from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, EarFinding, End, Ring, hole_of
-from maglia.core.parts.units import BeadLink, Dangle, Tassel, far_loop, loop_inner_mm
+from maglia.core.parts.units import BeadLink, Dangle, Tassel, far_loop, loop_inner_mm, wire_mm_of
 
 CLEARANCE_MM = 0.05
 
@@ -40,57 +41,81 @@ def opening_mm(assembly: Assembly, member: Member, port: Port) -> float | None:
 
 
 def check(assembly: Assembly) -> Iterator[Check]:
-    through: dict[tuple[int, Port], list[Ring]] = defaultdict(list)
+    through: dict[tuple[int, Port], list[Passing]] = defaultdict(list)
     for joint in assembly.joints:
-        for ring, other, port in _both_ways(assembly, joint):
-            through[(other.id, port)].append(ring)
-            yield from _one(assembly, ring, other, port)
-    for (index, port), rings in through.items():
-        yield from _together(assembly, rings, assembly.members[index], port)
+        for passing, other, port in _both_ways(assembly, joint):
+            through[(other.id, port)].append(passing)
+            yield from _one(assembly, passing, other, port)
+    for (index, port), passing_all in through.items():
+        yield from _together(assembly, passing_all, assembly.members[index], port)
 
 
-def _both_ways(assembly: Assembly, joint: Joint) -> Iterator[tuple[Ring, Member, Port]]:
+class Passing(NamedTuple):
+    """What goes through an opening: whose, what of it, and how thick that is, mm."""
+
+    name: str
+    what: str
+    wire_mm: float
+
+
+def _both_ways(assembly: Assembly, joint: Joint) -> Iterator[tuple[Passing, Member, Port]]:
     a, b = assembly.members[joint.a], assembly.members[joint.b]
-    for one, other, port in ((a, b, joint.port_b), (b, a, joint.port_a)):
-        thing = assembly.thing(one)
-        if isinstance(thing, Ring):
-            yield thing, other, port
+    ways = ((a, joint.port_a, b, joint.port_b), (b, joint.port_b, a, joint.port_a))
+    for one, own_port, other, port in ways:
+        if passing := _passing(assembly, one, own_port):
+            yield passing, other, port
 
 
-def _one(assembly: Assembly, ring: Ring, other: Member, port: Port) -> Iterator[Check]:
+def _passing(assembly: Assembly, member: Member, port: Port) -> Passing | None:
+    """The wire that a ring, loop, bail or ear hook puts through what it joins."""
+    thing = assembly.thing(member)
+    wire, what = None, "loop"
+    if isinstance(thing, Ring):
+        wire, what = thing.wire_mm, "ring"
+    elif isinstance(thing, BeadLink | Dangle) and port != "mid":
+        wire = wire_mm_of(assembly.things.get(thing.wire))
+    elif isinstance(thing, Charm):
+        wire = thing.loop_wire_mm
+    return Passing(thing.name, what, wire) if wire is not None else None
+
+
+def _one(assembly: Assembly, passing: Passing, other: Member, port: Port) -> Iterator[Check]:
     opening = opening_mm(assembly, other, port)
-    if ring.wire_mm is None or opening is None or ring.wire_mm <= opening - CLEARANCE_MM:
+    if opening is None or passing.wire_mm <= opening - CLEARANCE_MM:
         return
     yield Check(
-        code="ring-too-thick",
+        code=f"{passing.what}-too-thick",
         severity="stop",
         place=member_name(other, port),
         message=(
-            f"“{ring.name}” of {ring.wire_mm:.2f} mm wire does not pass the {opening:.2f} mm "
+            f"“{passing.name}” of {passing.wire_mm:.2f} mm wire does not pass the {opening:.2f} mm "
             f"opening of “{assembly.thing(other).name}”."
         ),
-        repair=f"take a ring of at most {max(opening - CLEARANCE_MM, 0):.2f} mm wire",
+        repair=f"take a {passing.what} of at most {max(opening - CLEARANCE_MM, 0):.2f} mm wire",
         run=other.run,
         item=other.item,
     )
 
 
-def _together(assembly: Assembly, rings: list[Ring], other: Member, port: Port) -> Iterator[Check]:
+def _together(
+    assembly: Assembly, passing: list[Passing], other: Member, port: Port
+) -> Iterator[Check]:
     opening = opening_mm(assembly, other, port)
-    total = sum(ring.wire_mm or 0.0 for ring in rings)
-    if opening is None or len(rings) < 2 or total <= opening:
+    total = sum(one.wire_mm for one in passing)
+    if opening is None or len(passing) < 2 or total <= opening:
         return
-    if any((ring.wire_mm or 0.0) > opening - CLEARANCE_MM for ring in rings):
-        return  # said already, ring by ring
+    if any(one.wire_mm > opening - CLEARANCE_MM for one in passing):
+        return  # said already, one by one
+    what = "rings" if all(one.what == "ring" for one in passing) else "rings and loops"
     yield Check(
         code="opening-too-full",
         severity="stop",
         place=member_name(other, port),
         message=(
-            f"{len(rings)} rings share the {opening:.2f} mm opening of "
+            f"{len(passing)} {what} share the {opening:.2f} mm opening of "
             f"“{assembly.thing(other).name}”; their wires take {total:.2f} mm."
         ),
-        repair="take thinner rings, or hang some from the next link",
+        repair="take thinner ones, or hang some from the next link",
         run=other.run,
         item=other.item,
     )

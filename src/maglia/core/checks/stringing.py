@@ -14,7 +14,7 @@ from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
 from maglia.core.parts.parts import Bead, Pin, Wire
-from maglia.core.parts.units import BeadLink, Dangle, Thing, loops_of, wire_mm_of
+from maglia.core.parts.units import BeadLink, Dangle, Thing, loops_of, wire_mm_of, wire_needed_mm
 from maglia.core.sheets.mass import masses_g
 
 LOOPS_MM = (1.5, 3.0)
@@ -62,7 +62,66 @@ def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterat
             run=member.run,
             item=member.item,
         )
-    yield from _custom(member, unit, beads, wire, wire_mm)
+    yield from _too_short(assembly, member, unit, wire)
+    yield from _no_loop(member, unit, wire)
+    yield from _custom(member, unit, beads, wire, wire_mm, _meant_large(assembly, unit))
+
+
+def _too_short(
+    assembly: Assembly, member: Member, unit: BeadLink | Dangle, wire: Thing | None
+) -> Iterator[Check]:
+    """A pin is long enough: stack + π × (loop inner + wire) [+ wraps] ≤ its length."""
+    needed = wire_needed_mm(unit, assembly.things)
+    if not isinstance(wire, Pin) or wire.length_mm is None or needed is None:
+        return
+    if needed <= wire.length_mm:
+        return
+    yield Check(
+        code="pin-too-short",
+        severity="stop",
+        place=unit.name,
+        thing=unit.id,
+        message=(
+            f"“{wire.name}” of {wire.length_mm:.1f} mm is {needed - wire.length_mm:.1f} mm too "
+            f"short: stack and loop take {needed:.1f} mm."
+        ),
+        repair="take a longer pin or wire, a smaller loop, or fewer beads",
+        run=member.run,
+        item=member.item,
+    )
+
+
+def _no_loop(member: Member, unit: BeadLink | Dangle, wire: Thing | None) -> Iterator[Check]:
+    """A loop is turned in wire; what is soft holds none."""
+    if not isinstance(wire, Wire) or wire.sort in ("wire", "memory coil"):
+        return
+    yield Check(
+        code="loop-of-thread",
+        severity="stop",
+        place=unit.name,
+        thing=unit.id,
+        message=f"Its loops are of {wire.sort} (“{wire.name}”), and no loop turned in that holds.",
+        repair="take wire, or string the beads and finish the ends",
+        run=member.run,
+        item=member.item,
+    )
+
+
+def _meant_large(assembly: Assembly, unit: BeadLink | Dangle) -> set[int]:
+    """Loops of a unit, 0 near and 1 far, that are a catch for the clasp or a bail on a strand."""
+    strands = {run.name for run in assembly.runs if run.kind == "strand"}
+    found = set()
+    for member in assembly.members:
+        if member.ref != unit.id:
+            continue
+        for joint in assembly.joints_of[member.id]:
+            mine = joint.a == member.id
+            port, other = (joint.port_a, joint.b) if mine else (joint.port_b, joint.a)
+            bitten = other == assembly.clasp
+            rides = not joint.inline and not mine and assembly.members[other].run in strands
+            if bitten or rides:
+                found.add(1 if port == "b" else 0)
+    return found
 
 
 def _hole_mm(thing: Thing) -> float | None:
@@ -75,7 +134,12 @@ def _head_mm(wire: Thing | None) -> float | None:
 
 
 def _custom(
-    member: Member, unit: BeadLink | Dangle, beads: list[Thing], wire: Thing | None, wire_mm: float
+    member: Member,
+    unit: BeadLink | Dangle,
+    beads: list[Thing],
+    wire: Thing | None,
+    wire_mm: float,
+    large_meant: set[int],
 ) -> Iterator[Check]:
     width = max((b.width_mm or 0.0 for b in beads if isinstance(b, Bead)), default=0.0)
     low, high = next((a, b) for top, a, b in GAUGES if width <= top)
@@ -93,7 +157,9 @@ def _custom(
             run=member.run,
             item=member.item,
         )
-    for loop in loops_of(unit):
+    for k, loop in enumerate(loops_of(unit)):
+        if k in large_meant and loop.inner_mm > LOOPS_MM[1]:
+            continue
         if loop.inner_mm < LOOPS_MM[0] or loop.inner_mm > LOOPS_MM[1] + 1.0:
             yield Check(
                 code="loop-size",

@@ -13,6 +13,7 @@ from maglia.core.hang.readings import Readings
 from maglia.core.parts.parts import Clasp
 from maglia.core.piece.piece import Piece
 from maglia.core.sheets.mass import balance
+from maglia.core.sheets.symmetry import differences
 
 EARRING_G, STRAND_G = 8.0, 150.0
 UNEVEN = 0.05
@@ -69,10 +70,16 @@ def _uneven(assembly: Assembly) -> Iterator[Check]:
 
 def _tilted(assembly: Assembly, read: Readings) -> Iterator[Check]:
     """Of what stands left and right, each is held on both its sides by something else."""
+    form = assembly.piece.form.kind
+    if form in ("wrist", "ankle"):
+        return  # round a limb a flat part follows the limb
+    mirrored = form == "board" and not differences(assembly)
     for index, angle in read.tilt_of.items():
         member = assembly.members[index]
         if abs(angle) <= LEVEL_DEG or member.side in ("left", "right"):
             continue
+        if mirrored and member.side == "fold" and assembly.run_of[member.run].kind == "strand":
+            continue  # what pulls it aside is where clasp and catch are pinned to the board
         heavier = "right" if angle > 0 else "left"
         yield Check(
             code="bar-tilts",
@@ -87,8 +94,10 @@ def _tilted(assembly: Assembly, read: Readings) -> Iterator[Check]:
 
 def _tangling(assembly: Assembly, read: Readings) -> Iterator[Check]:
     strung = {m.run for m in assembly.members if m.kind in ("strung", "connector")}
+    rows = {run for run, origin in assembly.origins.items() if origin.level is not None}
     for upper, lower, gap in read.gaps_mm:
-        if gap >= TANGLE_MM or lower in strung:
+        tied = any(run in rows for run in (upper, lower))
+        if gap >= TANGLE_MM or lower in strung or tied:
             continue
         yield Check(
             code="tiers-tangle",

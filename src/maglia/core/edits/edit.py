@@ -5,7 +5,7 @@ from msgspec.structs import replace
 from maglia.core.assembly.kinds import item_words, kind_of, with_count
 from maglia.core.assembly.places import CLOSURE
 from maglia.core.assembly.rows import made_runs
-from maglia.core.edits.renumber import changed_items, rearranged, without
+from maglia.core.edits.renumber import changed_items, rearranged, recounted, without
 from maglia.core.edits.spots import (
     CENTRE,
     WHOLE,
@@ -35,7 +35,7 @@ from maglia.core.values.record import DomainError
 
 
 def put(piece: Piece, spot: Spot, item: Item) -> Piece:
-    """The piece with another item at a spot."""
+    """The piece with another item at a spot, or a repeat of it; what hangs further out follows."""
     owner = owner_of(piece, spot.owner)
     if spot.path == (CENTRE,):
         assert isinstance(owner, Run)
@@ -44,7 +44,7 @@ def put(piece: Piece, spot: Spot, item: Item) -> Piece:
     items = changed_items(
         owner.own_items, spot.path[:-1], lambda own: (*own[:at], item, *own[at + 1 :])
     )
-    return piece.replaced(owner, owner.with_items(items))
+    return recounted(piece, owner, items)
 
 
 def set_count(piece: Piece, spot: Spot, count: int) -> Edited:

@@ -28,6 +28,32 @@ def rearranged(
     return _renumbered(changed, owner, moved, _path_follower(parent, came_from))
 
 
+def recounted(piece: Piece, owner: Owner, items: Items) -> Piece:
+    """The piece with other counts in a run or row: items as before, or one and a repeat of it."""
+    moved: dict[int, int | None] = {}
+    before = after = 0
+    for was, now in _side_by_side(owner.own_items, items):
+        before, after = before + was, after + now
+        if was:
+            moved[before] = after if now else None
+    changed = piece.replaced(owner, owner.with_items(items))
+    return _renumbered(changed, owner, moved, lambda path: path)
+
+
+def _side_by_side(old: Items, new: Items) -> Iterator[tuple[bool, bool]]:
+    """Written-out items in order: whether each stood there, and whether it stands there now."""
+    for was, now in zip(old, new, strict=True):
+        if was is now:
+            yield from [(True, True)] * sum(1 for _ in leaves((was,)))
+        elif isinstance(was, RepeatItem) and isinstance(now, RepeatItem) and was.times == now.times:
+            for _ in range(was.times):
+                yield from _side_by_side(was.items, now.items)
+        else:
+            counts = [sum(1 for _ in leaves((one,))) for one in (was, now)]
+            for k in range(max(counts)):
+                yield k < counts[0], k < counts[1]
+
+
 def changed_items(items: Items, parent: Path, change: Callable[[Items], Items]) -> Items:
     """Items with those within the repeat at a path changed. An emptied repeat goes too."""
     if not parent:

@@ -21,6 +21,10 @@ class Spot(Value, frozen=True):
     owner: str
     path: tuple[int, ...]
 
+    def within(self, other: "Spot") -> bool:
+        """Whether it is the other one, or within the repeat that stands there."""
+        return self.owner == other.owner and self.path[: len(other.path)] == other.path
+
 
 class Edited(Value, frozen=True):
     """The new piece, what to call the change, and where the cursor goes."""

@@ -1,8 +1,9 @@
 """Lies flat: rings between the bead links of a row and between rows, row by row, so that the four
 signals vanish: slack, pressed, overlap, tilted.
 
-Numbers are small and whole. First every row alike, then one row at a time from the best states so
-far, until no single change is better; every hang begins from the one before. Fewer rings win ties.
+Numbers are small and whole. Where nothing is wrong nothing is changed. Else first every row alike,
+then one row at a time from the best states so far, until no single change is better; every hang
+begins from the one before. Fewest changes of what the maker wrote win ties, then fewer rings.
 """
 
 import heapq
@@ -29,7 +30,7 @@ SIGNALS = {
 }
 MOST_BETWEEN = 3
 MOST_HANG = 4
-MOST_LOOKS = 90
+MOST_LOOKS = 60
 STATES_FOLLOWED = 3
 
 
@@ -91,12 +92,8 @@ def _brief(values: tuple[int, ...]) -> tuple[int, ...]:
 
 
 def allowed_between(row: TiedRows, level: int) -> tuple[int, ...]:
-    """Odd where the row hangs from its joints; a row of one link has nothing between."""
-    count = row.rows[level]
-    if count == 1:
-        return (1,)
-    hangs_from_joints = level and row.rows[level - 1] != count
-    return tuple(range(1, MOST_BETWEEN + 1, 2 if hangs_from_joints else 1))
+    """A row of one link has nothing between."""
+    return (1,) if row.rows[level] == 1 else tuple(range(1, MOST_BETWEEN + 1))
 
 
 def alike(row: TiedRows) -> Iterator[Rings]:
@@ -132,8 +129,8 @@ def _put(values: tuple[int, ...], k: int, value: int) -> tuple[int, ...]:
     return (*values[:k], value, *values[k + 1 :])
 
 
-Ranked = tuple[float, int, Rings]
-"""Unflatness, rings in all, and the state: the smallest is best."""
+Ranked = tuple[float, int, int, Rings]
+"""Unflatness, rows changed, rings in all, and the state: the smallest is best."""
 
 
 def _rank(fit: FlatFit, piece: Piece, rings: Rings, trials: Trials) -> Ranked:
@@ -144,29 +141,36 @@ def _rank(fit: FlatFit, piece: Piece, rings: Rings, trials: Trials) -> Ranked:
         score = unflatness(fit, trials.hung(with_rings(piece, fit, rings)))
     except DomainError:
         score = float("inf")
-    return round(score, 6), total, rings
+    now = rings_of(row)
+    pairs = zip((*rings.between, *rings.hang), (*now.between, *now.hang), strict=True)
+    return round(score, 6), sum(a != b for a, b in pairs), total, rings
 
 
 def solved(fit: FlatFit, piece: Piece, trials: Trials) -> Solution:
     row = row_of(piece, fit)
     first = trials.looks
     known: dict[Rings, Ranked] = {}
-    for rings in dict.fromkeys((rings_of(row), *sorted(alike(row), key=_sum))):
-        known[rings] = _rank(fit, piece, rings, trials)
-        if known[rings][0] == 0 and len(known) > 1:
-            break  # the rest have more rings
+    now = rings_of(row)
+    known[now] = _rank(fit, piece, now, trials)
+    if known[now][0] == 0:
+        return Solution(piece)
+    for rings in (*beside(row, now), *sorted(alike(row), key=_sum)):
+        if rings not in known:
+            known[rings] = _rank(fit, piece, rings, trials)
+        if known[rings][0] == 0:
+            break
     followed: set[Rings] = set()
     while trials.looks - first < MOST_LOOKS:
         best = heapq.nsmallest(STATES_FOLLOWED, known.values())
-        following = next((entry for entry in best if entry[2] not in followed), None)
-        if following is None or (followed and best[-1][0] == 0 and best[0][2] in followed):
+        following = next((entry for entry in best if entry[-1] not in followed), None)
+        if following is None or best[0][0] == 0:
             break
-        followed.add(following[2])
-        for rings in beside(row, following[2]):
+        followed.add(following[-1])
+        for rings in beside(row, following[-1]):
             if rings not in known:
                 known[rings] = _rank(fit, piece, rings, trials)
     ranked = heapq.nsmallest(3, known.values())
-    pieces = [with_rings(piece, fit, entry[2]) for entry in ranked]
+    pieces = [with_rings(piece, fit, entry[-1]) for entry in ranked]
     left = ranked[0][0]
     if left == float("inf"):
         trials.hung(piece)  # says why none of them hangs

@@ -209,9 +209,9 @@ def read(said: Said) -> HemFit:
 
 def written(fit: HemFit) -> str:
     line = {"vee": "V"}.get(fit.line, fit.line)
-    rise = f" {fit.rise_mm:g} mm" if fit.rise_mm else ""
-    points = "".join(f" {p.out_mm:g} mm:{p.below_mm:g} mm" for p in fit.drawn)
-    depth = "" if fit.foot_mm is None else f" at {fit.foot_mm:g} mm"
+    rise = f" {fit.rise_mm:.12g} mm" if fit.rise_mm else ""
+    points = "".join(f" {p.out_mm:.12g} mm:{p.below_mm:.12g} mm" for p in fit.drawn)
+    depth = "" if fit.foot_mm is None else f" at {fit.foot_mm:.12g} mm"
     return f"hem of {fit.row} {line}{rise}{points}{depth}"
 
 

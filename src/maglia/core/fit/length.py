@@ -179,7 +179,7 @@ def read_length(said: Said) -> LengthFit:
 
 def written(fit: LengthFit) -> str:
     of = f" of {fit.run}" if fit.run else ""
-    amount = "" if fit.mm is None else f" {fit.mm:g} mm"
+    amount = "" if fit.mm is None else f" {fit.mm:.12g} mm"
     return f"{'fall' if fit.to == 'fall' else 'length'}{of}{amount}"
 
 

@@ -14,7 +14,7 @@ from maglia.core.edits.edit import needs_link_on_fold, put
 from maglia.core.edits.spots import CENTRE, Spot, item_of, owner_of, quantity_at, spot_at
 from maglia.core.fit.wish import Target
 from maglia.core.parts.parts import Chain, End, Ring, chain_length_mm
-from maglia.core.parts.units import Cluster, stack_mm
+from maglia.core.parts.units import Cluster
 from maglia.core.piece.piece import (
     ChainItem,
     Item,
@@ -27,6 +27,7 @@ from maglia.core.piece.piece import (
     UnitItem,
     catalogue,
 )
+from maglia.core.piece.strung import along_mm
 from maglia.core.piece.wishes import Quantity
 from maglia.core.values.record import DomainError, Value
 
@@ -139,7 +140,8 @@ def _strung(piece: Piece, spot: Spot, item: Any) -> Counting:
     if spot.path == (CENTRE,):
         item = mirror_true(item)
     parts = catalogue(piece)
-    once, ends = stack_mm(item.pattern, parts), stack_mm((*item.lead, *item.tail), parts)
+    once = along_mm(item, item.pattern, parts)
+    ends = along_mm(item, (*item.lead, *item.tail), parts)
     end = parts.get(item.end or "")
     adds = 2 * (end.adds_mm or 0.0) if isinstance(end, End) else 0.0
     if not item.pattern or once is None or ends is None:
@@ -181,6 +183,8 @@ def mirror_true(item: StrungItem) -> StrungItem:
 
     Raises DomainError, naming the pattern, if no part of it closes it so.
     """
+    if not item.pattern:
+        raise DomainError("it has no repeating pattern")
     tails = [item.tail, *(item.pattern[:k] for k in range(len(item.pattern)))]
     for tail in tails:
         shaped = replace(item, tail=tail)

@@ -25,7 +25,7 @@ from maglia.core.values.record import DomainError
 def words(fit: SagFit, shown: LengthUnit) -> str:
     names = ", ".join(fit.swags)
     if fit.slack is not None:
-        return f"slack of {names} {fit.slack * 100:g} %"
+        return f"slack of {names} {fit.slack * 100:.12g} %"
     step = f", each {plain_length(fit.step_mm, shown)} deeper" if fit.step_mm else ""
     return f"sag of {names} {plain_length(fit.sag_mm or 0.0, shown)}{step}"
 
@@ -192,9 +192,9 @@ def read(said: Said) -> SagFit:
 def written(fit: SagFit) -> str:
     names = ", ".join(fit.swags)
     if fit.slack is not None:
-        return f"slack of {names} {fit.slack * 100:g} %"
-    step = f" step {fit.step_mm:g} mm" if fit.step_mm else ""
-    return f"sag of {names} {fit.sag_mm or 0:g} mm{step}"
+        return f"slack of {names} {fit.slack * 100:.12g} %"
+    step = f" step {fit.step_mm:.12g} mm" if fit.step_mm else ""
+    return f"sag of {names} {fit.sag_mm or 0:.12g} mm{step}"
 
 
 WISH = Wish(

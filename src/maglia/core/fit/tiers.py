@@ -109,9 +109,9 @@ def read(said: Said) -> TiersFit:
 
 
 def written(fit: TiersFit) -> str:
-    first = "" if fit.first_fall_mm is None else f"first {fit.first_fall_mm:g} mm "
-    gaps = " ".join(f"{gap:g} mm" for gap in fit.gaps_mm)
-    grow = f" growing {fit.growth_mm:g} mm" if fit.growth_mm else ""
+    first = "" if fit.first_fall_mm is None else f"first {fit.first_fall_mm:.12g} mm "
+    gaps = " ".join(f"{gap:.12g} mm" for gap in fit.gaps_mm)
+    grow = f" growing {fit.growth_mm:.12g} mm" if fit.growth_mm else ""
     return f"tiers of {', '.join(fit.strands)}: {first}gaps {gaps}{grow}"
 
 

@@ -84,7 +84,7 @@ def read_fit(text: str, piece: Piece, unit: LengthUnit = "mm") -> Fit:
 
 def written(fit: Fit) -> str:
     """A fit as `read_fit` reads it, mm: what is put into the line to be changed."""
-    within = f" within {fit.tolerance_mm:g} mm" if fit.tolerance_mm is not None else ""
+    within = f" within {fit.tolerance_mm:.12g} mm" if fit.tolerance_mm is not None else ""
     return wish_of(fit).written(fit) + within
 
 

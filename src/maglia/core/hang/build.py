@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from maglia.core.assembly.assembly import Assembly, Member, Path, Port
+from maglia.core.assembly.places import CLOSURE
 from maglia.core.hang.bodies import Body, Floats
 from maglia.core.hang.network import Guide, Network, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
@@ -173,11 +174,18 @@ def _weigh(net: Skeleton, mass: float, *points: int) -> None:
 def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
     """Links or strung beads: a thread each, from contact to contact."""
     terminals = net.terminals[member.id]
-    first, last = (terminals[0][0], terminals[1][0]) if len(terminals) > 1 else (net.point(),) * 2
     lengths = link_lengths(net.assembly, member)
-    forward = not (terminals[0][1] == member.links and terminals[1][1] == 1)
-    inner = [net.point() for _ in range(member.links - 1)]
-    nodes = [first, *inner, last] if forward else [last, *inner, first]
+    if (bitten := bitten_link(net, member)) is None:
+        (first, port_in), (last, port_out) = terminals[:2]
+        if (port_in, port_out) == (member.links, 1):
+            first, last = last, first
+    else:  # the stretch that goes round ends within it
+        link, toward_last = bitten
+        own, hooked = terminals[:2] if not _hooked_first(net) else terminals[1::-1]
+        first, last = (net.point(), own[0]) if toward_last else (own[0], net.point())
+    nodes = [first, *(net.point() for _ in range(member.links - 1)), last]
+    if bitten is not None:
+        net.attached[hooked[0]] = ((nodes[link - 1 if toward_last else link], 1.0),)
     for k, length in enumerate(lengths):
         _thread(net, nodes[k], nodes[k + 1], length, member.run)
         _weigh(net, mass / member.links, nodes[k], nodes[k + 1])
@@ -264,6 +272,20 @@ def _lay_connector(net: Skeleton, member: Member, connector: Connector, mass: fl
     net.drawn[member.id] = tuple(points)
 
 
+def _hooked_first(net: Skeleton) -> bool:
+    return net.assembly.piece.closure.clasp_side == "right"
+
+
+def bitten_link(net: Skeleton, member: Member) -> tuple[int, bool] | None:
+    """The link within a stretch of chain that the clasp bites, and whether what goes round leads
+    from there to its last link; None if all of it goes round or hangs."""
+    ports = [int(port) for _, port in net.terminals[member.id][:2]]
+    if sorted(ports) == [1, member.links]:
+        return None
+    link, out = ports if _hooked_first(net) else reversed(ports)
+    return link, out == member.links
+
+
 def path_lengths(net: Skeleton, path_index: int) -> tuple[list[int], Floats]:
     """A path's points in order with their distance from its start, mm."""
     assembly = net.assembly
@@ -272,9 +294,15 @@ def path_lengths(net: Skeleton, path_index: int) -> tuple[list[int], Floats]:
     for k, station in enumerate(path.stations):
         member = assembly.members[station.members[0]]
         if member.links > 1:
-            inner = net.drawn[member.id]
-            lengths = link_lengths(assembly, member)
-            if inner[0] != bounds[k]:
+            inner, lengths = net.drawn[member.id], link_lengths(assembly, member)
+            if bitten := bitten_link(net, member):
+                link, toward_last = bitten
+                part = slice(link - 1, None) if toward_last else slice(link + 1)
+                inner, lengths = inner[part], lengths[part if toward_last else slice(link)]
+                backward = toward_last is not _hooked_first(net)
+            else:
+                backward = inner[0] != bounds[k]
+            if backward:
                 inner, lengths = inner[::-1], lengths[::-1]
             for point, length in zip(inner[1:-1], lengths, strict=False):
                 here += length
@@ -300,7 +328,8 @@ def as_network(
     for point, place in fixed.items():
         pinned[point] = True
         start[point] = place
-    radii = _contact_radii(net) if body is not None else {}
+    radii = contact_radii(net) if body is not None else {}
+    own = net.assembly.main.run if net.assembly.main else CLOSURE
     touching = [point for point in sorted(radii) if not pinned[point]]
     return Network(
         start=start,
@@ -315,11 +344,11 @@ def as_network(
         contact=np.array(touching, int),
         radius=np.array([radii[point] for point in touching]),
         guides=guides,
-        labels=tuple(s[3] for s in net.segments),
+        labels=tuple(own if s[3] == CLOSURE else s[3] for s in net.segments),
     )
 
 
-def _contact_radii(net: Skeleton) -> dict[int, float]:
+def contact_radii(net: Skeleton) -> dict[int, float]:
     """How far the middle of what lies at each free point stays from the skin, mm: a bead by half
     its width, chain and rings by their wire, since they lie flat."""
     found: dict[int, float] = {}

@@ -12,8 +12,9 @@ from maglia.core.hang.build import Skeleton, as_network, skeleton
 from maglia.core.hang.forms import FormBody, form_body
 from maglia.core.hang.layout import board_layout, body_layout
 from maglia.core.hang.network import Ints, Network
+from maglia.core.hang.reach import short_of_body
 from maglia.core.hang.rigid import RigidPoints
-from maglia.core.hang.solve import Solution, Warm, solve
+from maglia.core.hang.solve import Solution, Warm, refused, solve
 from maglia.core.values.record import Value
 
 
@@ -87,6 +88,9 @@ def _try(
         net = skeleton(assembly, closed=True)
         start, guides = body_layout(net, form, lines)
         network = as_network(net, start, {}, form.body, guides)
+        short = short_of_body(net, form)
+        if short is not None:
+            return _hung(net, network, refused(network, "too short", *short), form)
     warm = forces_near(before[1], network) if before else None
     return _hung(net, network, solve(network, warm=warm, cancelled=cancelled), form)
 

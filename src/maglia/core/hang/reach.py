@@ -1,16 +1,22 @@
 """Whether threads and rods can reach between what is fixed, before anything is solved.
 
 Along any line of members the two ends can be no further apart than the sum of lengths; the
-shortest such sum between two fixed points must cover their distance.
+shortest such sum between two fixed points must cover their distance. What goes round a body needs
+its girth, and 2 π times how far its own middle stays from the skin.
 """
 
+import itertools
+import math
 from typing import NamedTuple
 
 import numpy as np
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
+from maglia.core.hang.build import Skeleton, contact_radii, path_lengths
+from maglia.core.hang.forms import FormBody
 from maglia.core.hang.network import Network
+from maglia.core.parts.parts import Chain
 
 REACH_TOLERANCE_MM = 1e-6
 
@@ -48,6 +54,33 @@ def shortfall(network: Network) -> Shortfall | None:
     one, other = np.unravel_index(int(missing.argmax()), missing.shape)
     where = _run_between(network, before[one], int(pinned[other]))
     return Shortfall(f"{where}too short by {worst:.1f} mm to reach its pins", worst)
+
+
+ROUND = {"bust": "neck", "wrist": "wrist", "ankle": "ankle"}
+
+
+def short_of_body(net: Skeleton, form: FormBody) -> tuple[str, float] | None:
+    """In words and mm, by how much the closed strand is too short to go round a body whatever hangs
+    from it, and the links that mend it; None if it is long enough."""
+    assembly = net.assembly
+    main = assembly.main
+    if main is None or main.length_mm is None:
+        return None
+    points, at = path_lengths(net, assembly.paths.index(main))
+    radii, lengths = contact_radii(net), np.diff(at)
+    along = [(radii.get(a, 0.0) + radii.get(b, 0.0)) / 2 for a, b in itertools.pairwise(points)]
+    middle = float(np.average(along, weights=lengths)) if lengths.sum() else 0.0
+    short = form.girth_mm + 2 * math.pi * middle - main.length_mm
+    if short <= 0:
+        return None
+    words = f"run “{main.run}” is too short by {short:.1f} mm to go round the {ROUND[form.kind]}"
+    chains = [m for s in main.stations if (m := assembly.members[s.members[0]]).kind == "chain"]
+    if chains:
+        chain = assembly.thing(max(chains, key=lambda member: member.links))
+        if isinstance(chain, Chain) and chain.pitches_mm:
+            pitch = sum(chain.pitches_mm) / len(chain.pitches_mm)
+            words += f"; {math.ceil(short / pitch)} links more of “{chain.name}” mend it"
+    return words, short
 
 
 def _fixed_only(network: Network, pinned: np.ndarray) -> bool:

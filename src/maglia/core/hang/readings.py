@@ -5,22 +5,24 @@ from its top; the height is the last axis.
 """
 
 import math
+from collections.abc import Iterator
 from itertools import pairwise
 
 import numpy as np
 from msgspec import field
 
-from maglia.core.assembly.assembly import Assembly, member_name
+from maglia.core.assembly.assembly import Assembly, Path, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung, path_points
-from maglia.core.parts.parts import Connector
+from maglia.core.parts.parts import Charm, Connector, Ring
 from maglia.core.values.record import Value
 
 
 class Readings(Value, frozen=True):
     """All lengths mm, angles degrees, pulls gf.
 
-    falls_mm: run → how far its lowest point lies below the top line · gaps_mm: (upper strand,
+    falls_mm: run → how far its lowest point lies below the top line, lower halves of rings,
+    connectors and charms included · gaps_mm: (upper strand,
     lower strand, gap at the centre) in order of fall · side_gaps_mm: the same half way out ·
     widths_mm: run → from its left to its right · sags_mm: swag → depth below the line between its
     ends · hems_mm: row or drop → height of its foot below the top line · tilts_deg: connector →
@@ -49,8 +51,8 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
     sags: dict[str, float] = {}
     hems: dict[str, float] = {}
     for path, line in zip(assembly.paths, lines, strict=True):
-        lowest = hung.top - float(line[:, -1].min())
-        falls[path.run] = max(falls.get(path.run, lowest), lowest)
+        lowest = min(float(line[:, -1].min()), *_lower_halves(assembly, hung, path), math.inf)
+        falls[path.run] = max(falls.get(path.run, -math.inf), hung.top - lowest)
         widths[path.run] = float(np.ptp(line[:, 0]))
         if path.kind == "swag":
             sags[path.run] = _sag(line)
@@ -70,6 +72,33 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
         tilts_deg={member_name(assembly.members[k]): angle for k, angle in tilts.items()},
         pulls_gf=_pulls(hung),
     )
+
+
+def _lower_halves(assembly: Assembly, hung: Hung, path: Path) -> Iterator[float]:
+    """Heights of the lowest points of rings, connectors and charms of a path, mm."""
+    for index in (i for station in path.stations for i in station.members):
+        member = assembly.members[index]
+        if member.run != path.run or index not in hung.drawn:
+            continue
+        thing, points = assembly.thing(member), hung.points_of(index)
+        if isinstance(thing, Ring):
+            middle = hung.solution.positions[hung.hubs[index]] if index in hung.hubs else None
+            height = float((points.mean(axis=0) if middle is None else middle)[-1])
+            yield height - (thing.inner_mm or 0.0) / 2 - (thing.wire_mm or 0.0)
+        elif isinstance(thing, Connector) and index in hung.bodies:
+            yield _foot_of(thing, hung.bodies[index].frame(points)[:, -1])
+        elif isinstance(thing, Charm):
+            along = points[-1] - points[0]
+            length = float(np.linalg.norm(along)) or 1.0
+            level = math.sqrt(max(1 - (along[-1] / length) ** 2, 0.0))
+            yield float(points[:, -1].min()) - level * (thing.width_mm or 0.0) / 2
+
+
+def _foot_of(connector: Connector, up: Floats) -> float:
+    """Lowest point of an outline; `up` gives heights: along its width, its height, its middle."""
+    wide, high = up[0] * (connector.width_mm or 0.0) / 2, up[1] * (connector.height_mm or 0.0) / 2
+    square = connector.outline in ("bar", "vee", "frame")
+    return float(up[2] - (abs(wide) + abs(high) if square else math.hypot(wide, high)))
 
 
 def _sag(line: Floats) -> float:

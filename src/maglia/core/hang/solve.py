@@ -9,6 +9,7 @@ from collections.abc import Callable
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.network import Network
@@ -45,6 +46,7 @@ NEAREST, FURTHEST = 0.9, 0.995
 MOST_SHIFTS = 40
 FIRST_SHIFT, SHIFT_GROWTH = 1e-5, 4
 """Shift of a matrix that is not positive definite, as a share of the weight, and how it grows."""
+NO_REST = f"it came to no rest in {MOST_ITERATIONS} steps"
 TIPS = 1e-3
 """A shift still needed at the end, as a share of the weight: the shape would tip at a touch."""
 
@@ -92,9 +94,9 @@ def solve(
     """
     missing = shortfall(network)
     if missing is not None:
-        return _refused(network, "too short", missing.words, missing.millimetres)
+        return refused(network, "too short", missing.words, missing.millimetres)
     if not network.fixed.any() and network.body is None:
-        return _refused(network, "slides off", "nothing holds it: it is neither pinned nor worn")
+        return refused(network, "slides off", "nothing holds it: it is neither pinned nor worn")
     if network.fixed.all():
         return _at_rest(network)
     with np.errstate(all="ignore"):
@@ -109,7 +111,8 @@ def _at_rest(network: Network) -> Solution:
     return Solution("converged", network.start, zeros, slack, rods, touching, 0)
 
 
-def _refused(network: Network, state: State, cause: str, short_by: float = 0.0) -> Solution:
+def refused(network: Network, state: State, cause: str, short_by: float = 0.0) -> Solution:
+    """An answer for what cannot be hung: as it was drawn."""
     still = _at_rest(network)
     start = np.nan_to_num(network.start)
     return Solution(
@@ -184,7 +187,8 @@ class _InteriorPoint:
             if self._cannot_be_met():
                 return self._finish("too short", iteration)
         violated = self._worst() > SHORT_MM
-        return self._finish("too short" if violated else "unstable", MOST_ITERATIONS)
+        found = self._finish("too short" if violated else "unstable", MOST_ITERATIONS)
+        return found if violated else replace(found, cause=NO_REST)
 
     def _worst(self) -> float:
         """By how much lengths and contacts are violated at most, mm."""

@@ -68,6 +68,8 @@ class Bead(_Part, frozen=True, kw_only=True, tag="bead"):
     role: Literal["bead", "cap", "spacer", "bar"] = "bead"
     length_mm: Mm | None = None
     width_mm: Mm | None = None
+    thickness_mm: Mm | None = None
+    """Of a flat bead: what it stands off the body. A round one is as thick as it is wide."""
     hole_mm: Mm | None = None
     shape: Literal["round", "oval", "drop", "bicone", "tube", "disc", "cap"] = "round"
     material: Material = "glass"
@@ -249,5 +251,5 @@ def part_mass_g(part: Part) -> float | None:
         Pin: _pin_mass,
         Connector: _connector_mass,
     }
-    found = estimate.get(type(part))
+    found = next((rule for kind, rule in estimate.items() if isinstance(part, kind)), None)
     return found(part) if found else None

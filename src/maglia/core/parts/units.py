@@ -1,7 +1,8 @@
 """Units: what is made at the bench from parts before assembly, and what each needs.
 
 Spans run contact to contact: bead link = its stack + for each loop (inner diameter + wire)
-+ for each wrapped loop (wraps × wire). Wire for a loop = π (inner + wire), for a wrap 2 π wire.
++ for each loop that is wrapped, doubled ones too, (wraps × wire). Wire for a loop =
+π (inner + wire), for a wrap 2 π wire.
 """
 
 import math
@@ -96,6 +97,11 @@ def loops_of(unit: BeadLink | Dangle) -> tuple[Loop, ...]:
     return (unit.loop, far_loop(unit)) if isinstance(unit, BeadLink) else (unit.loop,)
 
 
+def wraps_of(loop: Loop) -> int:
+    """Turns about its own neck: a simple loop has none, a doubled one may have some."""
+    return 0 if loop.style == "simple" else loop.wraps
+
+
 def wire_mm_of(part: Thing | None) -> float | None:
     return part.wire_mm if isinstance(part, Wire | Pin) else None
 
@@ -126,9 +132,7 @@ def unit_span_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
         return None
     total = stack
     for k, loop in enumerate(loops_of(unit)):
-        total += loop_inner_mm(wire, loop, first=k == 0) + wire_mm
-        if loop.style == "wrapped":
-            total += loop.wraps * wire_mm
+        total += loop_inner_mm(wire, loop, first=k == 0) + wire_mm + wraps_of(loop) * wire_mm
     return total
 
 
@@ -155,7 +159,7 @@ def wire_needed_mm(
     for loop in loops:
         turns = 2 if loop.style == "doubled" else 1
         total += turns * math.pi * (loop.inner_mm + wire_mm)
-        total += loop.wraps * 2 * math.pi * wire_mm if loop.style == "wrapped" else 0
+        total += wraps_of(loop) * 2 * math.pi * wire_mm
         if not on_pin:
             total += GRIP_FROM_SPOOL_MM if from_spool else GRIP_MM[loop.style]
     if isinstance(unit, Dangle) and not on_pin:
@@ -188,11 +192,19 @@ def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float | None
     masses = [_mass(ref, parts) for ref in (*unit.stack, *((mid,) if mid else ()))]
     wire = parts.get(unit.wire)
     if isinstance(wire, Pin):
-        masses.append(part_mass_g(wire))
+        masses.append(worn_pin_mass_g(wire, wire_needed_mm(unit, parts)))
     else:
         bare = wire_needed_mm(unit, parts, from_spool=True)
         masses.append(wire_mass_g(wire, bare) if isinstance(wire, Wire) and bare else None)
     return None if None in masses else sum(m for m in masses if m is not None)
+
+
+def worn_pin_mass_g(pin: Pin, needed_mm: float | None) -> float | None:
+    """Mass of a pin as worn, g: what is cut off it is not."""
+    whole = part_mass_g(pin)
+    if whole is None or needed_mm is None or pin.length_mm is None:
+        return whole
+    return whole * min(needed_mm / pin.length_mm, 1.0)
 
 
 def _mass(ref: str, parts: Things) -> float | None:

@@ -95,7 +95,8 @@ class ConnectorItem(Variant, frozen=True, kw_only=True, tag="connector"):
 class StrungItem(Variant, frozen=True, kw_only=True, tag="strung"):
     """Beads on thread or cable: lead, then the pattern `times` over, then tail.
 
-    `strands` threads run through every bead; `end` finishes each end.
+    `strands` threads run through every bead; `end` finishes each end. Rings and clusters lie
+    between the beads, but for those that ride `over` them and take no room on the thread.
     """
 
     thread: PartRef
@@ -106,6 +107,7 @@ class StrungItem(Variant, frozen=True, kw_only=True, tag="strung"):
     tail: Annotated[tuple[ThingRef, ...], Meta(max_length=500)] = ()
     end: PartRef | None = None
     finish: Literal["crimped", "knotted"] = "crimped"
+    over: Annotated[tuple[ThingRef, ...], Meta(max_length=60)] = ()
 
     @property
     def beads(self) -> tuple[str, ...]:
@@ -320,12 +322,15 @@ Owner = Run | Row
 
 
 class Closure(Record, frozen=True, kw_only=True):
-    """How the piece closes. With a clasp, `catch` is what it bites; without, the joining ring."""
+    """How the piece closes. With a clasp, `catch` is what it bites; without, the joining ring.
+    `hooked` is another place that the clasp bites: on the strand, or on a run that hangs from
+    it."""
 
     kind: ClosureKind = "open"
     clasp: PartRef | None = None
     catch: PartRef | None = None
     clasp_side: Side = "right"
+    hooked: Place | None = None
 
 
 class Way(Record, frozen=True, kw_only=True):
@@ -352,7 +357,7 @@ class Piece(Record, frozen=True, kw_only=True):
     """The whole piece. `parts` and `units` are copies, so that the file opens anywhere."""
 
     format: Literal["maglia-piece"] = "maglia-piece"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name = "Untitled"
     sort: Sort = "necklace"
     wearer: Wearer = Wearer()

@@ -1,25 +1,29 @@
 """What a piece takes: every part counted, rings by size, wire by unit, thread with its tails."""
 
+import math
 from collections import Counter, defaultdict
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from maglia.core.assembly.assembly import Assembly, Member
-from maglia.core.parts.parts import Chain, Pin, Ring, chain_length_mm
+from maglia.core.assembly.assembly import Assembly, Member, Path
+from maglia.core.parts.parts import Chain, Charm, End, Pin, Ring, Wire, chain_length_mm
 from maglia.core.parts.units import (
     BeadLink,
     Cluster,
     Dangle,
+    Loop,
     Tassel,
     Thing,
-    stack_mm,
     tassel_thread_mm,
     wire_needed_mm,
 )
 from maglia.core.piece.piece import Piece, StrungItem
+from maglia.core.piece.strung import along_mm
 from maglia.core.values.record import Value
 
 KNOT_TAIL_MM = 75.0
 CRIMP_TAIL_MM = 25.0
+OPENING = ("open", "split")
 
 
 class Counted(Value, frozen=True):
@@ -85,6 +89,15 @@ def _add_within(assembly: Assembly, ref: str, found: Counter[str], times: int) -
         found[ref] += times
 
 
+def _hung_on_thread(assembly: Assembly, item: StrungItem) -> Iterator[str]:
+    """Charms of the clusters that lie on a thread: they are no units and no members."""
+    things = assembly.things
+    for ref in item.beads:
+        thing = things[ref]
+        if isinstance(thing, Cluster):
+            yield from (hung for hung in thing.hangs if isinstance(things[hung], Charm))
+
+
 @dataclass
 class _Sums:
     """Parts by number, chain in links; and lengths of chain, wire and thread, mm."""
@@ -105,6 +118,8 @@ def counts(assembly: Assembly, copies: int = 1) -> tuple[Counted, ...]:
     for ref, number in units.items():
         _count_unit(assembly, assembly.things[ref], number, sums)
     sums.pieces += units
+    for ref, length in threads_mm(assembly).items():
+        sums.lengths[ref] += length
     return tuple(
         Counted(
             ref,
@@ -132,21 +147,69 @@ def _count_member(assembly: Assembly, member: Member, number: int, sums: _Sums) 
             sums.pieces[thing.id] += number
 
 
-def thread_mm(assembly: Assembly, item: StrungItem) -> float | None:
-    """Thread for one strung section: its beads × strands + a tail for each crimp or knot."""
-    beads = [ref for ref in item.beads if not isinstance(assembly.things[ref], Cluster)]
-    length = stack_mm(tuple(beads), assembly.things)
-    tail = CRIMP_TAIL_MM if item.finish == "crimped" else KNOT_TAIL_MM
-    return None if length is None else length * item.strands + 2 * tail
+def threads_mm(assembly: Assembly) -> dict[str, float]:
+    """Thread by its id, mm: strands × (length + tail of each end) of every thread. Sections that
+    follow each other, through the holes of a connector too, are on one thread unless an end finding
+    stands between them."""
+    total: dict[str, float] = defaultdict(float)
+    for path in assembly.paths:
+        for ref, length in _threads_of(assembly, path):
+            total[ref] += length
+    return dict(total)
+
+
+def _threads_of(assembly: Assembly, path: Path) -> Iterator[tuple[str, float]]:
+    """Each thread of a path with its length, from one end finding or knot to the next."""
+    stations = [s for s in path.stations if assembly.members[s.members[0]].run == path.run]
+    begun: StrungItem | None = None
+    length, through = 0.0, 0.0
+    for station in stations:
+        member = assembly.members[station.members[0]]
+        item = member.strung
+        if item is None:
+            if member.kind == "connector":
+                through += station.span_mm or 0.0
+                continue
+            if begun is not None:
+                yield begun.thread, length + begun.strands * _tail_mm(assembly, begun)
+            begun, through = None, 0.0
+            continue
+        goes_on = (
+            begun is not None
+            and (begun.thread, begun.strands) == (item.thread, item.strands)
+            and begun.end is None
+            and item.end is None
+        )
+        if begun is not None and not goes_on:
+            yield begun.thread, length + begun.strands * _tail_mm(assembly, begun)
+        if not goes_on:
+            length, through = item.strands * _tail_mm(assembly, item), 0.0
+        along = along_mm(item, item.beads, assembly.things) or 0.0
+        length += item.strands * (through + along)
+        begun, through = item, 0.0
+    if begun is not None:
+        yield begun.thread, length + begun.strands * _tail_mm(assembly, begun)
+
+
+def _tail_mm(assembly: Assembly, item: StrungItem) -> float:
+    """What one end of a thread needs beyond its beads: none in a clamp or cord end; memory coil is
+    turned into a loop."""
+    thread, end = assembly.things[item.thread], assembly.things.get(item.end or "")
+    if isinstance(thread, Wire) and thread.sort == "memory coil":
+        return math.pi * (Loop().inner_mm + (thread.wire_mm or 0.0))
+    if isinstance(end, End) and end.sort == "cord end":
+        return 0.0
+    return CRIMP_TAIL_MM if item.finish == "crimped" else KNOT_TAIL_MM
 
 
 def _count_strung(assembly: Assembly, item: StrungItem, number: int, sums: _Sums) -> None:
     for ref in item.beads:
         thing = assembly.things[ref]
         sums.pieces[thing.carrier if isinstance(thing, Cluster) else ref] += number
+    for ref in _hung_on_thread(assembly, item):
+        sums.pieces[ref] += number
     if item.end is not None:
         sums.pieces[item.end] += 2 * number
-    sums.lengths[item.thread] += number * (thread_mm(assembly, item) or 0.0)
 
 
 def _count_unit(assembly: Assembly, unit: Thing, number: int, sums: _Sums) -> None:
@@ -184,22 +247,20 @@ def wire_needs(assembly: Assembly, copies: int = 1) -> tuple[WireNeed, ...]:
 def rings(assembly: Assembly, copies: int = 1) -> tuple[Rings, ...]:
     """Rings by size. A ring bought closed stays closed; of two open rings joined in a row every
     second one can be closed beforehand, but each joint needs one that opens."""
-    times = copies * copies_of(assembly.piece)
     members = [m for m in assembly.members if m.kind == "ring"]
     opened = _must_open(assembly, members)
-    total: Counter[str] = Counter(m.ref for m in members)
-    to_open: Counter[str] = Counter(m.ref for m in members if m.id in opened)
-    return tuple(
-        Rings(
-            ref,
-            assembly.things[ref].name,
-            assembly.letters.get(ref, ""),
-            total[ref] * times,
-            to_open[ref] * times,
-            (total[ref] - to_open[ref]) * times,
-        )
-        for ref in total
-    )
+    opens = Counter(m.ref for m in members if m.id in opened)
+    seen = Counter(m.ref for m in members)
+    found = []
+    for counted in counts(assembly, copies):
+        ring = assembly.things[counted.id]
+        if isinstance(ring, Ring):
+            times = copies * copies_of(assembly.piece)
+            within = counted.count - seen[ring.id] * times  # in tassels, and in clusters on thread
+            to_open = opens[ring.id] * times + (within if ring.closure in OPENING else 0)
+            left = counted.count - to_open
+            found.append(Rings(ring.id, ring.name, counted.letter, counted.count, to_open, left))
+    return tuple(found)
 
 
 def _must_open(assembly: Assembly, members: list[Member]) -> set[int]:
@@ -207,8 +268,7 @@ def _must_open(assembly: Assembly, members: list[Member]) -> set[int]:
     neighbours cannot open themselves."""
     things, neighbours = assembly.things, assembly.neighbours
     opens = {
-        ref: isinstance(thing, Ring) and thing.closure in ("open", "split")
-        for ref, thing in things.items()
+        ref: isinstance(thing, Ring) and thing.closure in OPENING for ref, thing in things.items()
     }
     ready = {ref for ref, thing in things.items() if isinstance(thing, Ring) and not opens[ref]}
     mids = {unit.id for unit in things.values() if isinstance(unit, BeadLink) and unit.mid}

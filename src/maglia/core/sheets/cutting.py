@@ -58,6 +58,8 @@ def cut_list(assembly: Assembly, copies: int = 1) -> tuple[Cut, ...]:
     )
 
 
+MOST_TRIES, MOST_SEARCHED = 20_000, 200
+"""How long a way that leaves no piece over is looked for, and among how many pieces."""
 Lots = Mapping[str, Sequence[float]]
 """Lengths of chain and wire on the bench, mm, by the id of their part."""
 
@@ -109,23 +111,64 @@ def links_in(chain: Chain, length_mm: float) -> int:
 def _fill(
     chain: Chain, pieces: list[int], lengths_mm: Sequence[float]
 ) -> tuple[tuple[Bar, ...], tuple[int, ...]]:
-    """Longest pieces first, each into the fullest length that still takes it."""
+    """Longest pieces first, each into the fullest length that still takes it; where one is left
+    over, every way is tried before it is called missing."""
     loss = 0 if chain.openable else 1
     stock = sorted(links_in(chain, length) for length in lengths_mm)
-    free = list(stock)
+    wanted = sorted(pieces, reverse=True)
+    taken, missing = _greedily(wanted, stock, loss)
+    if missing and sum(wanted) <= sum(stock):
+        taken, missing = _searched(wanted, stock, loss) or (taken, missing)
+    bars = tuple(_bar(chain.id, links, got, loss) for links, got in zip(stock, taken, strict=True))
+    return tuple(bar for bar in bars if bar.pieces), tuple(missing)
+
+
+def _bar(chain: str, links: int, got: list[int], loss: int) -> Bar:
+    """The last piece may end with the length's last link: then its cut takes none."""
+    left = max(links - sum(got) - loss * len(got), 0)
+    return Bar(chain, links, tuple(got), links - sum(got) - left, left)
+
+
+Filled = tuple[list[list[int]], list[int]]
+"""The pieces of each length, and those that are missing."""
+
+
+def _greedily(wanted: list[int], stock: list[int], loss: int) -> Filled:
+    free = [links + loss for links in stock]  # every piece takes its cut with it
     taken: list[list[int]] = [[] for _ in stock]
     missing = []
-    for piece in sorted(pieces, reverse=True):
-        fitting = [k for k in range(len(free)) if free[k] >= piece]
+    for piece in wanted:
+        fitting = [k for k in range(len(free)) if free[k] >= piece + loss]
         if not fitting:
             missing.append(piece)
             continue
         k = min(fitting, key=lambda k: (not taken[k], free[k]))
         taken[k].append(piece)
-        free[k] -= piece + (loss if free[k] > piece else 0)
-    bars = tuple(
-        Bar(chain.id, links, tuple(got), links - sum(got) - left, left)
-        for links, got, left in zip(stock, taken, free, strict=True)
-        if got
-    )
-    return bars, tuple(missing)
+        free[k] -= piece + loss
+    return taken, missing
+
+
+def _searched(wanted: list[int], stock: list[int], loss: int) -> Filled | None:
+    """A way that leaves no piece over, or None if none was found in `MOST_TRIES`."""
+    free = [links + loss for links in stock]
+    taken: list[list[int]] = [[] for _ in stock]
+    tries = 0
+
+    def placed(k: int) -> bool:
+        nonlocal tries
+        if k == len(wanted):
+            return True
+        tries += 1
+        if tries > MOST_TRIES:
+            return False
+        for room in sorted({r for r in free if r >= wanted[k] + loss}):
+            bar = free.index(room)  # lengths with as much room left are the same to it
+            free[bar] -= wanted[k] + loss
+            taken[bar].append(wanted[k])
+            if placed(k + 1):
+                return True
+            free[bar] += wanted[k] + loss
+            taken[bar].pop()
+        return False
+
+    return (taken, []) if len(wanted) <= MOST_SEARCHED and placed(0) else None

@@ -1,5 +1,7 @@
 """Lengths read off an assembly: of every run, closed round the wearer, and worn."""
 
+from collections.abc import Iterator
+
 from maglia.core.assembly.assembly import Assembly, Member, Path
 from maglia.core.parts.parts import (
     Bead,
@@ -9,9 +11,10 @@ from maglia.core.parts.parts import (
     Connector,
     End,
     Ring,
-    chain_length_mm,
 )
-from maglia.core.parts.units import BeadLink, Dangle, Tassel, Things, on_wire_mm
+from maglia.core.parts.units import BeadLink, Dangle, Tassel, Things
+from maglia.core.piece.strung import on_thread_mm
+from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.values.record import Value
 
 
@@ -40,61 +43,66 @@ def run_lengths(assembly: Assembly) -> tuple[RunLength, ...]:
             run.name,
             run.kind,
             run.lies,
-            len(paths[run.name]),
-            _own_length(assembly, paths[run.name][0]),
+            max(len(paths.get(run.name, ())), 1),
+            _own_length(assembly, run.name, paths.get(run.name, assembly.paths)[0]),
             links.get(run.name, 0),
         )
         for run in assembly.runs
     )
 
 
-def _own_length(assembly: Assembly, path: Path) -> float | None:
-    spans = [s.span_mm for s in path.stations if assembly.members[s.members[0]].run == path.run]
+def _own_length(assembly: Assembly, run: str, path: Path) -> float | None:
+    spans = [s.span_mm for s in path.stations if assembly.members[s.members[0]].run == run]
     return None if None in spans else sum(x for x in spans if x is not None)
 
 
 def closed_length_mm(assembly: Assembly) -> float | None:
-    """Sum of spans once round the main strand, clasp done up; None if it is open or unknown."""
+    """Sum of spans once round the main strand, clasp done up; None if it is open or unknown, or of
+    a bangle or weave, whose rings do not follow each other in a line."""
+    aside = not_as_worn(assembly)
+    if aside is not None and aside.what in ("bangle", "weave"):
+        return None
     return assembly.main.length_mm if assembly.main and assembly.main.closed else None
 
 
-def worn_lengths_mm(assembly: Assembly) -> tuple[tuple[str, float], ...]:
-    """Closed length at every place where the clasp can be hooked: the catch, then each extender
-    link or ring from it outward."""
-    base = closed_length_mm(assembly)
-    if base is None:
-        return ()
-    found = [("catch", base)]
-    for path in (p for p in assembly.paths if p.kind == "extender"):
-        length = base
-        for station in path.stations:
-            member = assembly.members[station.members[0]]
-            thing = assembly.thing(member)
-            if isinstance(thing, Chain) and thing.pitches_mm:
-                for link in range(1, member.links + 1):
-                    reach = length + (chain_length_mm(thing, link) or 0.0)
-                    found.append((f"{path.run} link {link}", reach))
-            if station.span_mm is None:
-                return tuple(found)
-            length += station.span_mm
-            if isinstance(thing, Ring):
-                found.append((f"{path.run} ring {member.ordinal}", length))
-    return tuple(found)
-
-
 def thickness_mm(assembly: Assembly) -> float:
-    """Prevailing thickness of the main strand as it lies on the body, mm: that of the parts which
-    make up most of its length. Clasp and rings lie flat and count by their wire."""
-    shares: dict[float, float] = {}
-    for station in assembly.main.stations if assembly.main else ():
-        member = assembly.members[station.members[0]]
-        thing = assembly.thing(member)
-        if isinstance(thing, Ring):
-            thick = thing.wire_mm or 0.0
-        else:
-            thick = 0.0 if isinstance(thing, Clasp) else member_width_mm(assembly, member)
-        shares[thick] = shares.get(thick, 0.0) + (station.span_mm or 0.0)
-    return max(shares, key=lambda thick: (shares[thick], thick), default=0.0)
+    """Mean thickness of the main strand as it lies on the body, mm: that of each part by the length
+    it takes along it. Clasp and ends, with the rings that join them, are left out; other rings lie
+    flat and count by their wire."""
+    stations = assembly.main.stations if assembly.main else ()
+    members = [assembly.members[station.members[0]] for station in stations]
+    body = range(len(members))
+    if assembly.clasp is not None:
+        lying = [k for k in body if not isinstance(assembly.thing(members[k]), Ring | Clasp | End)]
+        body = range(lying[0], lying[-1] + 1) if lying else body
+    total = length = 0.0
+    for k in body:
+        for thick, along in _lying(assembly, members[k], stations[k].span_mm):
+            total += thick * along
+            length += along
+    return total / length if length else 0.0
+
+
+def _lying(
+    assembly: Assembly, member: Member, span_mm: float | None
+) -> Iterator[tuple[float, float]]:
+    """Thickness and length of what lies along the body, mm, of one step of the strand."""
+    thing, things = assembly.thing(member), assembly.things
+    if member.strung is not None:
+        for ref in member.strung.beads:
+            bead = things[ref]
+            if isinstance(bead, Bead):
+                yield bead.thickness_mm or bead.width_mm or 0.0, bead.length_mm or 0.0
+    elif isinstance(thing, BeadLink | Dangle):
+        beads = [bead for ref in thing.stack if isinstance(bead := things[ref], Bead)]
+        thick = max((bead.thickness_mm or bead.width_mm or 0.0 for bead in beads), default=0.0)
+        yield thick, span_mm or 0.0
+    elif isinstance(thing, Connector):
+        yield thing.thickness_mm or 0.0, span_mm or 0.0
+    elif isinstance(thing, Ring):
+        yield thing.wire_mm or 0.0, span_mm or 0.0
+    elif not isinstance(thing, Clasp | End):
+        yield member_width_mm(assembly, member), span_mm or 0.0
 
 
 def member_width_mm(assembly: Assembly, member: Member) -> float:
@@ -132,7 +140,7 @@ def link_lengths(assembly: Assembly, member: Member) -> list[float]:
     if item is None:
         pitches = (thing.pitches_mm if isinstance(thing, Chain) else None) or (LEAST_LINK_MM,)
         return [pitches[k % len(pitches)] for k in range(member.links)]
-    each = {ref: on_wire_mm(assembly.things[ref], assembly.things) for ref in set(item.beads)}
+    each = {ref: on_thread_mm(item, ref, assembly.things) for ref in set(item.beads)}
     lengths = [each[ref] or LEAST_BEAD_MM for ref in item.beads]
     end = assembly.things.get(item.end or "")
     if isinstance(end, End):

@@ -1,7 +1,10 @@
 """Masses of the members of an assembly, g; and how they balance left and right."""
 
-from maglia.core.assembly.assembly import Assembly, Member, Path
-from maglia.core.parts.parts import Bead, Chain, Wire, link_mass_g, part_mass_g
+from collections.abc import Mapping
+
+from maglia.core.assembly.assembly import Assembly, Member, Path, Port, Station
+from maglia.core.assembly.places import CLOSURE
+from maglia.core.parts.parts import Bead, Chain, Connector, Wire, hole_of, link_mass_g, part_mass_g
 from maglia.core.parts.units import (
     BeadLink,
     Cluster,
@@ -16,7 +19,7 @@ from maglia.core.values.record import Value
 
 
 class Balance(Value, frozen=True):
-    """Total mass and that of each side; what lies on the fold counts half to each, g."""
+    """Total mass and what weighs on each side; what lies on the fold counts half to each, g."""
 
     total_g: float
     left_g: float
@@ -71,8 +74,9 @@ def _strung_mass(assembly: Assembly, item: StrungItem, thread: Thing) -> float |
 
 
 def balance(assembly: Assembly) -> Balance:
-    """Total and both sides. A stretch across the fold is divided at the fold; a free strand at its
-    middle, and what hangs free weighs on the side of its place."""
+    """Total and both sides. What lies round the wearer weighs on its side of the fold; a free
+    strand is divided at its middle. What hangs weighs on both sides by the lever: the nearer to the
+    fold it hangs, the more evenly."""
     total = left = 0.0
     unknown: dict[str, None] = {}
     shares = _left_shares(assembly)
@@ -89,18 +93,20 @@ _BY_SIDE = {"left": 1.0, "right": 0.0}
 
 
 def _left_shares(assembly: Assembly) -> list[float]:
-    """How much of each member lies left of the fold, 0 to 1."""
+    """How much of each member weighs left of the fold, 0 to 1."""
     shares = [_BY_SIDE.get(member.side, 0.5) for member in assembly.members]
     for path in assembly.paths:
-        if path.side != "whole":
-            continue
-        run = assembly.run_of[path.run]
-        place = run.start or run.end
-        if place is None:
+        if path.side == "whole" and _hung_at(assembly, path) is None:
             _share_strand(path, shares)
-            continue
-        share = _BY_SIDE.get(place.side or "", _host_share(assembly, path, shares))
-        for station in path.stations:
+    hung = {k: at for k, path in enumerate(assembly.paths) if (at := _hung_at(assembly, path))}
+    off = _offsets_mm(assembly, hung)
+    arm = max(map(abs, off.values()), default=0.0)
+    main = assembly.main
+    if main is not None and _is_level(assembly, main):
+        arm = max(arm, (main.length_mm or 0.0) / 2)
+    for k in hung:
+        share = 0.5 - (off.get(k, 0.0) / arm / 2 if arm else 0.0)
+        for station in assembly.paths[k].stations:
             for index in station.members:
                 shares[index] = share
     return shares
@@ -116,11 +122,76 @@ def _share_strand(path: Path, shares: list[float]) -> None:
         gone += span
 
 
-def _host_share(assembly: Assembly, path: Path, shares: list[float]) -> float:
-    """The share of what a run hangs from."""
-    first = path.stations[0].members[0]
-    joints = (j for j in assembly.joints_of[first] if not j.inline and j.b == first)
-    host = next(joints, None)
-    if host is None or path.kind == "extender":
-        return 0.5
-    return shares[host.a]
+def _hung_at(assembly: Assembly, path: Path) -> tuple[int, Port] | None:
+    """The one member and port a path hangs from; None if it lies round the wearer, or is held at
+    both its ends."""
+    if path is assembly.main or path.kind in ("strand", "swag"):
+        return None
+    own = {i for station in path.stations for i in station.members}
+    hosts = {
+        (joint.a, joint.port_a)
+        for index in own
+        for joint in assembly.joints_of[index]
+        if not joint.inline and joint.b in own and joint.a not in own
+    }
+    return next(iter(hosts)) if len(hosts) == 1 else None
+
+
+def _offsets_mm(assembly: Assembly, hung: Mapping[int, tuple[int, Port]]) -> dict[int, float]:
+    """How far right of the fold each hanging path hangs, mm, measured along what carries it."""
+    along: dict[int, tuple[float, float, Station]] = {}
+    for path in assembly.paths:
+        if path.side in ("whole", "fold") and path.kind in ("strand", "swag"):
+            level = _is_level(assembly, path)
+            own = [s for s in path.stations if assembly.members[s.members[0]].run != CLOSURE]
+            at = -sum(s.span_mm or 0.0 for s in own) / 2 if level else 0.0
+            if own and own[0] is not path.stations[0] and level:
+                at -= path.stations[0].span_mm or 0.0
+            for station in path.stations:
+                span = (station.span_mm or 0.0) if level else 0.0
+                for index in station.members:
+                    along[index] = (at, span, station)
+                at += span
+    carrier = {i: k for k in hung for s in assembly.paths[k].stations for i in s.members}
+    found: dict[int, float] = {}
+
+    def offset(k: int) -> float:
+        if k not in found:
+            found[k] = 0.0  # until it is known
+            member, port = hung[k]
+            base = offset(carrier[member]) if member in carrier else _at(assembly, along, member)
+            found[k] = base + _within(assembly, along, member, port)
+        return found[k]
+
+    for k in hung:
+        offset(k)
+    return found
+
+
+def _is_level(assembly: Assembly, path: Path) -> bool:
+    """Whether a path leads from left to right; else it hangs down on the fold."""
+    return assembly.run_of[path.run].lies in ("across", "free")
+
+
+def _at(
+    assembly: Assembly, along: Mapping[int, tuple[float, float, Station]], member: int
+) -> float:
+    """Middle of a member right of the fold, mm; what closes the piece lies in the middle behind."""
+    if member not in along or assembly.members[member].run == CLOSURE:
+        return 0.0
+    at, span, _ = along[member]
+    return at + span / 2
+
+
+def _within(
+    assembly: Assembly, along: Mapping[int, tuple[float, float, Station]], member: int, port: Port
+) -> float:
+    """How far right of a member's middle one of its ports lies, mm."""
+    own, thing = assembly.members[member], assembly.things[assembly.members[member].ref]
+    if isinstance(thing, Connector) and (hole := hole_of(thing, str(port))):
+        return -hole.x_mm if own.side == "left" else hole.x_mm
+    if not isinstance(port, int) or member not in along or not own.links:
+        return 0.0
+    _, span, station = along[member]
+    share = (port - 0.5) / own.links - 0.5
+    return span * (share if station.port_in == 1 else -share)

@@ -5,28 +5,34 @@ Inside length of a bracelet = closed length − π × thickness; a wrap needs tu
 """
 
 import math
+from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.assembly import Assembly, Path
+from maglia.core.assembly.assembly import Assembly, Member, Port, Station
 from maglia.core.assembly.expand import expand
-from maglia.core.assembly.places import CLOSURE
 from maglia.core.assembly.rows import Origin, written_out
 from maglia.core.edits.renumber import without
-from maglia.core.parts.parts import Chain, Ring, Wire, chain_length_mm
-from maglia.core.piece.piece import DropRow, Override, Piece, Place, Side, SwagRow, Way
+from maglia.core.parts.parts import Chain, Connector, Ring, Wire, chain_length_mm
+from maglia.core.parts.units import BeadLink
+from maglia.core.piece.piece import DropRow, Override, Piece, SwagRow, Way
+from maglia.core.piece.strung import along_mm
+from maglia.core.sheets.bite import can_bite
 from maglia.core.sheets.lengths import closed_length_mm, thickness_mm
 from maglia.core.values.record import DomainError, Value
 
 
 class OnBody(Value, frozen=True):
     """What the body asks of the closed length: `needed_mm` at least, or exactly for a fitted
-    bracelet; `why` names the rule."""
+    bracelet; `why` names the rule. Of a coil, `turn_mm` is one turn, `repeat_mm` one repeat of its
+    beads."""
 
     has_mm: float
     needed_mm: float
     why: str
     at_least: bool
+    turn_mm: float | None = None
+    repeat_mm: float | None = None
 
     @property
     def spare_mm(self) -> float:
@@ -39,12 +45,15 @@ class Worn(Value, frozen=True):
     name: str
     closed_length_mm: float | None
     wraps: float
-    assembly: Assembly
+    assembly: Assembly | None
+    fault: str = ""
+    """Why it cannot be worn so."""
 
 
 def as_worn(piece: Piece, way: Way) -> Piece:
-    """The piece with the runs of a way left off, and everything that hangs from them. A drop or
-    swag that a row makes can be left off by itself. Raises DomainError for what does not exist."""
+    """The piece with the runs of a way left off, and everything that hangs from them, and its clasp
+    hooked where the way says. A drop or swag that a row makes can be left off by itself. Raises
+    DomainError for what does not exist."""
     origins = {run.name: origin for run, origin in written_out(piece)}
     owners = {owner.name for owner in piece.owners}
     made = [name for name in way.without if name not in owners]
@@ -54,7 +63,8 @@ def as_worn(piece: Piece, way: Way) -> Piece:
     worn = without(piece, set(way.without))
     for name in made:
         worn = _left_out(worn, way, name, origins[name])
-    return replace(worn, ways=(), wraps=float(way.wraps))
+    closure = replace(worn.closure, hooked=way.hooked or worn.closure.hooked)
+    return replace(worn, ways=(), wraps=float(way.wraps), closure=closure)
 
 
 def _left_out(piece: Piece, way: Way, name: str, origin: Origin) -> Piece:
@@ -71,61 +81,54 @@ def _left_out(piece: Piece, way: Way, name: str, origin: Origin) -> Piece:
 
 
 def ways_worn(piece: Piece) -> tuple[Worn, ...]:
-    """Every named way with its own length and counts."""
-    found = []
-    for way in piece.ways:
+    """Every named way with its own length; one that cannot be worn says why."""
+    return tuple(_worn(piece, way) for way in piece.ways)
+
+
+def _worn(piece: Piece, way: Way) -> Worn:
+    wraps = float(way.wraps)
+    try:
         assembly = expand(as_worn(piece, way))
-        length = closed_length_mm(assembly)
-        if way.hooked is not None:
-            length = hooked_length_mm(assembly, way.hooked)
-        found.append(Worn(way.name, length, float(way.wraps), assembly))
+    except DomainError as fault:
+        return Worn(way.name, None, wraps, None, str(fault))
+    return Worn(way.name, closed_length_mm(assembly), wraps, assembly)
+
+
+def worn_lengths_mm(assembly: Assembly) -> tuple[tuple[str, float], ...]:
+    """Closed length at every place where the clasp can be hooked: the catch, then each link, ring
+    or loop of an extender that it can bite, from the catch outward."""
+    base = closed_length_mm(assembly)
+    if base is None:
+        return ()
+    found = [("catch", base)]
+    for path in (p for p in assembly.paths if p.kind == "extender"):
+        length = base
+        for station in path.stations:
+            member = assembly.members[station.members[0]]
+            found += [
+                (f"{path.run} {words}", length + reach)
+                for words, port, reach in _hooks(assembly, member, station)
+                if can_bite(assembly, member, port)
+            ]
+            if station.span_mm is None:
+                return tuple(found)
+            length += station.span_mm
     return tuple(found)
 
 
-def hooked_length_mm(assembly: Assembly, place: Place) -> float | None:
-    """Closed length with the clasp hooked at a place of an extender, or of the strand itself."""
-    base = closed_length_mm(assembly)
-    if base is None or place.run == CLOSURE:
-        return base
-    for path in assembly.paths:
-        if path.run != place.run:
-            continue
-        reach = _reach_mm(assembly, path, place)
-        if reach is None:
-            continue
-        return base + reach if path.kind == "extender" else reach
-    raise DomainError(f"the clasp cannot be hooked at {place.at} of run “{place.run}”: not there")
-
-
-def _reach_mm(assembly: Assembly, path: Path, place: Place) -> float | None:
-    """Along an extender from its start; along the strand from the hooked link to the clasp."""
-    on_strand = path.kind != "extender"
-    stations = path.stations
-    if on_strand and assembly.piece.closure.clasp_side == "left":
-        stations = tuple(reversed(stations))
-    total, passed = 0.0, not on_strand
-    for station in stations:
-        member = assembly.members[station.members[0]]
-        span = station.span_mm or 0.0
-        here = member.item == place.item and (not on_strand or member.side == _far_side(assembly))
-        if here and not passed:
-            passed = True
-            thing = assembly.thing(member)
-            if isinstance(thing, Chain):
-                span = chain_length_mm(thing, place.at) or 0.0
-            total += span
-            continue
-        if here and passed and not on_strand:
-            thing = assembly.thing(member)
-            if not isinstance(thing, Chain):
-                return total + span
-            return total + (chain_length_mm(thing, min(place.at, member.links)) or 0.0)
-        total += span if passed else 0.0
-    return total if on_strand and passed else None
-
-
-def _far_side(assembly: Assembly) -> Side:
-    return "left" if assembly.piece.closure.clasp_side == "right" else "right"
+def _hooks(
+    assembly: Assembly, member: Member, station: Station
+) -> Iterator[tuple[str, Port, float]]:
+    """Where a clasp could be hooked on one step: in words, the port, and how far along it, mm."""
+    thing, span = assembly.thing(member), station.span_mm or 0.0
+    if isinstance(thing, Chain) and thing.pitches_mm:
+        which = f"chain {member.ordinal} " if member.ordinal > 1 else ""
+        for link in range(1, member.links + 1):
+            yield f"{which}link {link}", link, chain_length_mm(thing, link) or 0.0
+    elif isinstance(thing, Ring):
+        yield f"ring {member.ordinal}", "ring", span
+    elif isinstance(thing, BeadLink | Connector):
+        yield f"{member.kind} {member.ordinal}", station.port_out, span
 
 
 def on_body(assembly: Assembly) -> OnBody | None:
@@ -152,15 +155,17 @@ def _coiled(assembly: Assembly) -> OnBody | None:
     """A coil needs turns × π × (coil diameter + bead thickness)."""
     main = assembly.main
     members = [assembly.members[i] for s in (main.stations if main else ()) for i in s.members]
-    strung = [m for m in members if m.strung is not None]
-    for member in strung:
-        wire = assembly.thing(member)
-        if isinstance(wire, Wire) and wire.coil_mm and main and main.length_mm is not None:
-            turn = math.pi * (wire.coil_mm + thickness_mm(assembly))
-            return OnBody(
-                main.length_mm, assembly.piece.wraps * turn,
-                f"{assembly.piece.wraps:g} turns of {turn:.1f} mm", False,
-            )  # fmt: skip
+    for member in members:
+        wire, item = assembly.thing(member), member.strung
+        if item is None or not isinstance(wire, Wire) or not wire.coil_mm:
+            continue
+        if main is None or main.length_mm is None:
+            continue
+        turn = math.pi * (wire.coil_mm + thickness_mm(assembly))
+        wraps = assembly.piece.wraps
+        words = f"{wraps:g} turns of {turn:.1f} mm"
+        repeat = along_mm(item, item.pattern, assembly.things) or None
+        return OnBody(main.length_mm, wraps * turn, words, False, turn, repeat)
     return None
 
 

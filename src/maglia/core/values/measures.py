@@ -49,10 +49,11 @@ class Amount(Value, frozen=True):
     text: str
 
     def mm(self, unit: LengthUnit) -> float:
-        """Its length, mm; a plain number is in `unit`. Raises MeasureError for links, per cent."""
+        """Its length to a millionth of a mm, so that it reads again as it was written; a plain
+        number is in `unit`. Raises MeasureError for links, per cent."""
         if self.kind in ("links", "per cent"):
             raise MeasureError(f"“{self.text}” is no length: write one, such as 40 mm")
-        return self.value if self.kind == "length" else self.value * MM_PER[unit]
+        return round(self.value if self.kind == "length" else self.value * MM_PER[unit], 6)
 
     @property
     def whole(self) -> int:

@@ -55,6 +55,8 @@ ACTIONS: tuple[Action[Bench], ...] = (
     _action("fits", "To the fits", "Ctrl+J", "fits", "Show", lambda b: b.side.fits.setFocus()),
     _action("checks", "To the checks", "Ctrl+K", "checks", "Show",
             lambda b: b.side.checks.setFocus()),
+    _action("all-parts", "Wire, beads and all else to make ready", "W", "list", "Show",
+            lambda b: b.side.ready.unfold()),
 )  # fmt: skip
 
 RULE_KEYS: tuple[tuple[str, str], ...] = (

@@ -63,5 +63,7 @@ class CheckList(RowList["Check"]):
 
     def refresh(self) -> None:
         found = self.session.findings
-        self.empty, self.empty_role = ("✓  Nothing to mend.", "good") if found else ("…", "quiet")
+        self.empty, self.empty_role = (
+            ("✓  Nothing to mend.", "good") if found and self.session.at_rest else ("…", "quiet")
+        )
         self.show_rows(found.checks if found else ())

@@ -58,7 +58,6 @@ class FitList(RowList["Standing"]):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__("Fits", lambda row: " ".join(words_of(row, session.unit)), theme)
         self.session = session
-        self.empty = "None. Enter, then what you want: length, tiers, hem."
         self.setItemDelegate(FitDelegate(self, theme))
         self.keys = {
             Qt.Key.Key_L: self.toggle_lock,
@@ -70,6 +69,8 @@ class FitList(RowList["Standing"]):
 
     def refresh(self) -> None:
         found = self.session.findings
+        known = found is not None and self.session.at_rest
+        self.empty = "None. Enter, then what you want: length, tiers, hem." if known else "…"
         self.show_rows(found.fits if found else ())
 
     def toggle_lock(self, row: Standing) -> None:

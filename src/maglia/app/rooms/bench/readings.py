@@ -55,7 +55,8 @@ def gauges(
     rows = []
     closed = found.closed_length_mm
     if closed is not None:
-        name = next((n for n, a, b in NECKLACES if a <= closed <= b), "")
+        names = NECKLACES if found.assembly.piece.sort == "necklace" else ()
+        name = next((n for n, a, b in names if a <= closed <= b), "")
         band = next(((a, b) for n, a, b in NECKLACES if n == name), None)
         rows.append(Gauge("closed length", length(closed), closed, 0, 960, band, name))
     falls = list(found.readings.falls_mm.items())

@@ -1,4 +1,6 @@
-"""What is readied before joining: chain to cut, and rings to open and to leave closed."""
+"""What is readied before joining: chain to cut, rings to open and to leave closed, and, folded
+behind one line, wire and pins, thread, beads and all else that is counted.
+"""
 
 from __future__ import annotations
 
@@ -18,6 +20,8 @@ if TYPE_CHECKING:
     from maglia.core.report import Findings
 
 LINE = 21
+FOLD_KEY = "W"
+UNIT_KINDS = ("bead link", "hook link", "dangle", "tassel", "cluster")
 
 
 class Line(Value, frozen=True):
@@ -28,7 +32,9 @@ class Line(Value, frozen=True):
     amount: str
 
 
-def lines_of(found: Findings, length: Callable[[float | None], str]) -> list[Line]:
+def lines_of(
+    found: Findings, length: Callable[[float | None], str], *, all_parts: bool
+) -> list[Line]:
     things, letters = found.assembly.things, found.assembly.letters
     lines = [
         Line(
@@ -42,7 +48,35 @@ def lines_of(found: Findings, length: Callable[[float | None], str]) -> list[Lin
         Line(r.letter, f"{r.count} × {r.name}", f"{r.to_open} open · {r.leave_closed} closed")
         for r in found.rings
     ]
-    return lines
+    more = _wire_lines(found, length) + _part_lines(found, length)
+    if all_parts or not lines:
+        return lines + more
+    return lines + (
+        [Line("", f"{len(more)} more: wire, beads, pins, thread", FOLD_KEY)] if more else []
+    )
+
+
+def _wire_lines(found: Findings, length: Callable[[float | None], str]) -> list[Line]:
+    """Wire and pins by the unit they are for."""
+    things, letters = found.assembly.things, found.assembly.letters
+    return [
+        Line(
+            letters.get(need.unit, ""),
+            f"{need.count} × {things[need.wire].name}, for {need.name}",
+            length(need.each_mm),
+        )
+        for need in found.wire
+    ]
+
+
+def _part_lines(found: Findings, length: Callable[[float | None], str]) -> list[Line]:
+    """What is counted and stands in no line yet."""
+    told = {cut.chain for cut in found.cuts} | {ring.id for ring in found.rings}
+    return [
+        Line(c.letter, c.name, f"{c.count}" if c.count else length(c.length_mm))
+        for c in found.counts
+        if c.id not in told and c.kind not in UNIT_KINDS
+    ]
 
 
 class LineDelegate(RowDelegate[Line]):
@@ -74,8 +108,15 @@ class ReadyList(RowList[Line]):
         )
         self.session = session
         self.setItemDelegate(LineDelegate(self, theme))
+        self.unfolded = False
+        """Whether wire, beads and all else are shown too."""
+
+    def unfold(self) -> None:
+        self.unfolded = not self.unfolded
+        self.refresh()
 
     def refresh(self) -> None:
         found = self.session.findings
-        self.empty = "Nothing to cut yet." if found else "…"
-        self.show_rows(lines_of(found, self.session.length) if found else ())
+        self.empty = "Nothing to make ready yet." if found else "…"
+        lines = lines_of(found, self.session.length, all_parts=self.unfolded) if found else ()
+        self.show_rows(lines)

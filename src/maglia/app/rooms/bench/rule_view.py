@@ -90,9 +90,10 @@ class RuleView(RuleCanvas):
     def walk(self, by: int, *, extend: bool = False) -> None:
         """Move the cursor along its run; `extend` selects what it passes."""
         order, spot = self.order(), self.session.spot
-        if order and spot in order:
-            there = order[min(max(order.index(spot) + by, 0), len(order) - 1)]
-            self.session.go(there, extend=extend)
+        here = [k for k, own in enumerate(order) if spot is not None and own.within(spot)]
+        if here:
+            there = (here[-1] if by > 0 else here[0]) + by
+            self.session.go(order[min(max(there, 0), len(order) - 1)], extend=extend)
 
     def change_lane(self, by: int) -> None:
         """Move to the run above or below, in the order they are drawn."""

@@ -10,7 +10,7 @@ from maglia.app.rooms.bench.ready_list import ReadyList
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
 
-HEADINGS = ("READINGS", "FITS", "CHECKS", "CUT AND RINGS")
+HEADINGS = ("READINGS", "FITS", "CHECKS", "TO MAKE READY")
 
 Part = Readings | FitList | CheckList | ReadyList
 
@@ -44,7 +44,7 @@ class SidePanel(QScrollArea):
         inner.setObjectName("panel")
         inner.setLayout(column)
         self.setWidget(inner)
-        for signal in (session.found, session.reshown):
+        for signal in (session.found, session.reshown, session.changed):
             signal.connect(self.refresh)
         self.refresh()
 

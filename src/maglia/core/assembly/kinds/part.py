@@ -2,7 +2,7 @@
 
 from maglia.core.assembly.assembly import Station
 from maglia.core.assembly.kinds.kind import ItemKind, name_of, register
-from maglia.core.assembly.layer import At, Layer, words_of
+from maglia.core.assembly.layer import FREE, At, Layer, words_of
 from maglia.core.parts.parts import Bead, Charm, Clasp, Connector, EarFinding, End
 from maglia.core.parts.units import Thing, Things
 from maglia.core.piece.piece import PartItem
@@ -23,7 +23,7 @@ def lay(layer: Layer, item: PartItem, at: At) -> list[Station]:
 
 def _ports(thing: Thing) -> tuple[str, str] | None:
     if isinstance(thing, Charm):
-        return "loop", "foot"
+        return "loop", FREE
     if isinstance(thing, Clasp):
         return "eye", "bite"
     if isinstance(thing, EarFinding):

@@ -4,8 +4,9 @@ from maglia.core.assembly.assembly import Station
 from maglia.core.assembly.kinds.kind import Counted, ItemKind, name_of, register, times
 from maglia.core.assembly.layer import At, Layer, words_of
 from maglia.core.parts.parts import Bead, End, Ring, Wire
-from maglia.core.parts.units import Cluster, Things, on_wire_mm
+from maglia.core.parts.units import Cluster, Things
 from maglia.core.piece.piece import StrungItem
+from maglia.core.piece.strung import along_mm
 from maglia.core.values.record import DomainError
 
 
@@ -30,11 +31,8 @@ def _require_strung(layer: Layer, ref: str, at: At) -> None:
 
 
 def span(item: StrungItem, things: Things) -> float | None:
-    lengths = {ref: on_wire_mm(things.get(ref), things) for ref in dict.fromkeys(item.beads)}
-    if None in lengths.values():
-        return None
-    total = sum(lengths[ref] or 0.0 for ref in item.beads)
-    if item.end is None:
+    total = along_mm(item, item.beads, things)
+    if total is None or item.end is None:
         return total
     end = things.get(item.end)
     adds = end.adds_mm if isinstance(end, End) else None

@@ -2,7 +2,7 @@
 
 from maglia.core.assembly.assembly import Joint, Station
 from maglia.core.assembly.kinds.kind import ItemKind, name_of, register
-from maglia.core.assembly.layer import At, Layer
+from maglia.core.assembly.layer import FREE, At, Layer
 from maglia.core.parts.parts import Chain, Ring, chain_length_mm
 from maglia.core.parts.units import (
     BeadLink,
@@ -24,10 +24,10 @@ def lay(layer: Layer, item: UnitItem, at: At) -> list[Station]:
         return _cluster(layer, unit, at)
     index = layer.add(at, 1, item.unit, unit.kind)
     if isinstance(unit, Tassel):
-        return [Station((index,), "loop", "foot", tassel_span_mm(unit, layer.things))]
+        return [Station((index,), "loop", FREE, tassel_span_mm(unit, layer.things))]
     span = unit_span_mm(unit, layer.things)
     if isinstance(unit, Dangle):
-        return [Station((index,), "loop", "foot", span)]
+        return [Station((index,), "loop", FREE, span)]
     if unit.mid is not None:
         ring = layer.add(at, 2, unit.mid, "ring", made_in=unit.id)
         layer.joints.append(Joint(index, "mid", ring, "ring", False))

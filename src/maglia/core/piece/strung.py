@@ -1,0 +1,17 @@
+"""What lies on a thread, and how much of it each thing takes."""
+
+from collections.abc import Sequence
+
+from maglia.core.parts.units import Things, on_wire_mm
+from maglia.core.piece.piece import StrungItem
+
+
+def on_thread_mm(item: StrungItem, ref: str, things: Things) -> float | None:
+    """What one thing of a strung section takes on its thread, mm; None if it is not known."""
+    return 0.0 if ref in item.over else on_wire_mm(things.get(ref), things)
+
+
+def along_mm(item: StrungItem, refs: Sequence[str], things: Things) -> float | None:
+    """What some of its things take together, mm; None if one is not known."""
+    each = {ref: on_thread_mm(item, ref, things) for ref in set(refs)}
+    return None if None in each.values() else sum(each[ref] or 0.0 for ref in refs)

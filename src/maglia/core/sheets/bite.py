@@ -1,0 +1,93 @@
+"""What a clasp can close on: a ring, a loop, a link or a hole, by one rule for each.
+
+Trade custom for lobster and toggle, geometry for the rest. lobster: opening ≥ 2 × jaw wire + 1 mm
+and its wire ≤ gape · toggle: bar ≥ 1.3 × opening, and the last bar's length before it passes ·
+hook: wire ≤ gape · a magnet holds its own half only.
+"""
+
+from collections.abc import Iterator
+
+from maglia.core.assembly.assembly import Assembly, Member, Port
+from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, End, Ring, hole_of
+from maglia.core.parts.units import BeadLink, far_loop, loop_inner_mm, wire_mm_of
+from maglia.core.sheets.lengths import member_width_mm
+
+Reason = tuple[str, str]
+"""Why not, and what mends it."""
+
+
+def opening_mm(assembly: Assembly, member: Member, port: Port) -> tuple[float | None, float | None]:
+    """Inner size and thickness of what can be bitten at a port, mm; None where not known."""
+    thing, things = assembly.thing(member), assembly.things
+    if isinstance(thing, Ring):
+        sizes = [size for size in (thing.inner_mm, thing.inner_width_mm) if size is not None]
+        return min(sizes, default=None), thing.wire_mm
+    if isinstance(thing, Chain):
+        return thing.inner_width_mm, thing.wire_mm
+    if isinstance(thing, Connector):
+        hole = hole_of(thing, str(port))
+        return hole.diameter_mm if hole else None, thing.thickness_mm
+    if isinstance(thing, BeadLink):
+        wire, far = things.get(thing.wire), port == "b"
+        loop = far_loop(thing) if far else thing.loop
+        return loop_inner_mm(wire, loop, first=not far), wire_mm_of(wire)
+    if isinstance(thing, Charm):
+        return thing.loop_mm, thing.loop_wire_mm
+    return (thing.loop_mm if isinstance(thing, End) else None), None
+
+
+def cannot_bite(clasp: Clasp, inner: float | None, wire: float | None) -> Iterator[Reason]:
+    """Why a clasp cannot close on an opening of that size and thickness, mm."""
+    if clasp.sort in ("lobster", "spring ring") and clasp.jaw_wire_mm and inner is not None:
+        least = 2 * clasp.jaw_wire_mm + 1
+        if inner < least:
+            yield (
+                f"its opening of {inner:.1f} mm is {least - inner:.1f} mm too small for the jaw",
+                f"take a catch ring of at least {least:.1f} mm inside",
+            )
+    if clasp.sort != "toggle" and clasp.gape_mm and wire is not None and wire > clasp.gape_mm:
+        yield (
+            f"its wire of {wire:.2f} mm is thicker than the gape of {clasp.gape_mm:.2f} mm",
+            f"take a catch ring of at most {clasp.gape_mm:.2f} mm wire",
+        )
+    if clasp.sort == "toggle" and clasp.bar_mm and inner is not None:
+        least = 1.3 * inner
+        if clasp.bar_mm < least:
+            yield (
+                f"its bar of {clasp.bar_mm:.1f} mm slips back through a ring of {inner:.1f} mm",
+                f"take a bar of at least {least:.1f} mm, or a smaller ring",
+            )
+
+
+def cannot_pass(assembly: Assembly, clasp: Clasp, inner: float | None) -> Iterator[Reason]:
+    """Why a toggle's bar cannot be drawn through an opening: what stands before it is too wide."""
+    if clasp.sort != "toggle" or not clasp.bar_mm or inner is None or assembly.main is None:
+        return
+    stations = list(assembly.main.stations)
+    at = next((k for k, s in enumerate(stations) if assembly.clasp in s.members), None)
+    if at is None:
+        return
+    before = stations[:at][::-1] if at > len(stations) / 2 else stations[at + 1 :]
+    gone = 0.0
+    for station in before:
+        if gone >= clasp.bar_mm / 2:
+            return
+        member = assembly.members[station.members[0]]
+        width = member_width_mm(assembly, member)
+        if member.made_in is None and width > inner:
+            yield (
+                f"“{assembly.thing(member).name}”, {width:.1f} mm wide, stands {gone:.0f} mm from "
+                f"the bar and does not pass the ring of {inner:.1f} mm",
+                "put a few small rings before the bar",
+            )
+            return
+        gone += station.span_mm or 0.0
+
+
+def can_bite(assembly: Assembly, member: Member, port: Port) -> bool:
+    """Whether the clasp of the piece can be hooked there."""
+    clasp = assembly.thing(assembly.members[assembly.clasp]) if assembly.clasp is not None else None
+    if not isinstance(clasp, Clasp) or clasp.sort == "magnet":
+        return False
+    inner, wire = opening_mm(assembly, member, port)
+    return not any((*cannot_bite(clasp, inner, wire), *cannot_pass(assembly, clasp, inner)))
