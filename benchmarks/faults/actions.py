@@ -12,7 +12,7 @@ import traceback
 from pathlib import Path
 from random import Random
 
-from PySide6.QtCore import qInstallMessageHandler
+from PySide6.QtCore import QEvent, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from anything import Anything, back_to_the_start
@@ -76,6 +76,7 @@ def main(actions: int = 2000, seed: int = 1) -> int:
         except Exception:  # noqa: BLE001  # counted and shown: it is what is looked for
             note(traceback.format_exc(limit=-3))
         app.processEvents()
+        app.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # as a loop does that runs on
         if not window.isVisible():
             window.show()
     session.finish()

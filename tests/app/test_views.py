@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 
 from maglia.app import piece_commands
@@ -9,16 +10,19 @@ from maglia.app.painting.body import HIDDEN_MM, is_hidden
 from maglia.app.painting.ruler import NAMES_WIDTH
 from maglia.app.rooms.bench.readings import gauges
 from maglia.app.rooms.bench.rule_layout import is_unfolded, lay_out
+from maglia.app.session.session import Session
 from maglia.core.assembly.assembly import link_from_fold
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import WHOLE, Spot
 from maglia.core.hang.forms import bust, sight
-from maglia.core.piece.piece import Form
+from maglia.core.piece.piece import Form, PartItem
 from maglia.core.report import evaluate
 from maglia.core.values.measures import format_length
-from maglia.demo import demo_names, demo_path
+from maglia.demo import demo_names, demo_path, demo_tray
 from maglia.files.piece_json import read_piece
 from maglia.files.tables import counts_csv, cut_list_csv
+from windows import shell
+from workshop import chain, drop, piece, rings, strand, unit
 
 KEY = Qt.Key
 
@@ -219,3 +223,38 @@ def test_what_the_body_hides_is_what_stands_behind_its_surface():
     assert not is_hidden(body, before, side=False).any()
     assert is_hidden(body, behind, side=False).all()
     assert not is_hidden(body, points + np.array([400, 0, 0]), side=False).any()  # beside the body
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 700), (900, 600)])
+def test_many_checks_never_run_over_what_is_below_them(qtbot, size):
+    """Six checks with long words, at a height that brings a bar for scrolling and takes width."""
+    many = piece(
+        strand(chain(51), rings(), unit("link"), rings(), chain(20)),
+        *(drop(f"D{k}", 10 + k, rings(), unit("dangle"), lies="free", side="left") for k in (1, 2)),
+        drop("C", 0, PartItem(part="charm"), lies="fold"),
+    )
+    bad = {
+        "pin": {"length_mm": 14.0, "name": "A head pin with a long name"},
+        "bead": {"hole_mm": 0.6},
+        "clasp": {"jaw_wire_mm": 3.0, "gape_mm": 0.5},
+    }
+    parts = tuple(replace(part, **bad.get(part.id, {})) for part in many.parts)
+    session = Session(demo_tray())
+    session._reset(replace(many, parts=parts), None)
+    window = shell(session)
+    qtbot.addWidget(window)
+    window.resize(*size)
+    window.show()
+    qtbot.waitUntil(lambda: session.at_rest, timeout=15_000)
+    qtbot.wait(20)
+    checks = window.room.side.checks
+    assert len(checks.rows) >= 6
+    delegate, width = checks.itemDelegate(), checks.viewport().width()
+    bottoms = []
+    for k, row in enumerate(checks.rows):
+        box = checks.visualRect(checks.model_rows.index(k))
+        assert box.height() >= delegate.height(row, width)
+        bottoms.append(box.bottom())
+    assert bottoms == sorted(bottoms)
+    assert bottoms[-1] < checks.height()
+    session.finish()

@@ -12,7 +12,8 @@ from typing import NamedTuple
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPaintEngine, QPainter, QPixmap
 
-KEPT = 1500
+KEPT_PX = 12_000_000
+"""Pixels of stamps kept, 4 bytes each; what was wanted longest ago goes first."""
 FINENESS = 1.3
 """Steps of size between stamps; a stamp is never enlarged."""
 LARGEST_PX = 600.0
@@ -24,6 +25,7 @@ class Stamp(NamedTuple):
 
 
 _known: OrderedDict[tuple[Hashable, int], Stamp] = OrderedDict()
+_kept_px = 0
 
 
 def stamped(
@@ -58,9 +60,21 @@ def stamp_of(
     if stamp is None:
         stamp = _made(box, FINENESS**step, draw)
         _known[full] = stamp
-        if len(_known) > KEPT:
-            _known.popitem(last=False)
+        _make_room()
+    else:
+        _known.move_to_end(full)
     return stamp
+
+
+def _make_room() -> None:
+    global _kept_px  # with the stamps themselves
+    _kept_px += _pixels(next(reversed(_known.values())))
+    while _kept_px > KEPT_PX and len(_known) > 1:
+        _kept_px -= _pixels(_known.popitem(last=False)[1])
+
+
+def _pixels(stamp: Stamp) -> int:
+    return stamp.picture.width() * stamp.picture.height()
 
 
 def _can_print(painter: QPainter) -> bool:
