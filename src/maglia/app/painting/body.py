@@ -38,7 +38,7 @@ class Turned(Body, frozen=True):
         return self.body.gap(q[TURNED])
 
 
-@lru_cache(maxsize=24)
+@lru_cache(maxsize=3)
 def _surface(body: Body) -> tuple[Floats, Floats, Floats, Floats]:
     """Over the raster of BOX: x, z, how far forward lines of sight come nearest, and how near."""
     left, top, right, bottom = BOX
@@ -46,7 +46,7 @@ def _surface(body: Body) -> tuple[Floats, Floats, Floats, Floats]:
     return x, z, *sight(body, x, z)
 
 
-@lru_cache(maxsize=24)
+@lru_cache(maxsize=6)
 def shaded(body: Body, side: bool, colour: str) -> QImage:
     """Picture of a bust that fills BOX."""
     bottom = BOX[3]

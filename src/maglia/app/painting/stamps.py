@@ -12,7 +12,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPaintEngine, QPainter, QPixmap
 
-KEPT_PX = 12_000_000
+KEPT_PX = 6_000_000
 """Pixels of stamps kept, 4 bytes each; what was wanted longest ago goes first."""
 FINENESS = 1.3
 """Steps of size between stamps; a stamp is never enlarged."""
