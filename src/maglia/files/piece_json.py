@@ -67,19 +67,20 @@ def opened(data: bytes | str) -> Opened:
 
 def piece_text(piece: Piece) -> str:
     """JSON text of a piece: fields at their default are left out, so that it stays readable."""
-    values = {"format": piece.format, "version": piece.version, **_plain(piece)}
+    values = {"format": piece.format, "version": piece.version, **plain(piece)}
     return json.dumps(values, indent=1, ensure_ascii=False) + "\n"
 
 
-def _plain(value: Any) -> Any:
+def plain(value: Any) -> Any:
+    """A record as plain data, fields at their default left out."""
     if isinstance(value, tuple):
-        return [_plain(one) for one in value]
+        return [plain(one) for one in value]
     if not isinstance(value, Record):
         return value
     tag = {"kind": value.__struct_config__.tag} if value.__struct_config__.tag else {}
     fields = msgspec.structs.fields(value)
     changed = {f.name: now for f in fields if (now := getattr(value, f.name)) != f.default}
-    return tag | {name: _plain(now) for name, now in changed.items()}
+    return tag | {name: plain(now) for name, now in changed.items()}
 
 
 def kept_beside(path: Path, version: int) -> Path:

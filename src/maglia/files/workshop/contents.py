@@ -1,0 +1,211 @@
+"""What a workshop knows: parts, units, wearers and forms as records, rules, minutes and rates as
+named values; and the whole of it as JSON, out and in.
+"""
+
+import json
+import sqlite3
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+import msgspec
+from msgspec import Meta, field
+
+from maglia.core.parts.parts import Part
+from maglia.core.parts.units import Unit
+from maglia.core.piece.piece import Form, Wearer
+from maglia.core.values.record import DomainError, Name, Record, Text
+from maglia.files import disk
+from maglia.files.piece_json import plain
+from maglia.files.workshop.store import Workshop
+
+Kept = Part | Unit | Wearer | Form
+Sort = Literal["part", "unit", "wearer", "form"]
+SORTS: dict[Sort, Any] = {"part": Part, "unit": Unit, "wearer": Wearer, "form": Form}
+SETTINGS = ("about", "rule", "minutes", "rate")
+
+
+def keep(workshop: Workshop, sort: Sort, name: str, record: Kept) -> None:
+    """Keep a record under its id, or in the place of the one of that id."""
+    with workshop.changing() as database:
+        _keep(database, sort, name, record)
+
+
+def _keep(database: sqlite3.Connection, sort: Sort, name: str, record: Kept) -> None:
+    text = json.dumps(plain(record), ensure_ascii=False)
+    database.execute(
+        "INSERT INTO kept VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET data = excluded.data",
+        (sort, name, text),
+    )
+
+
+def kept(workshop: Workshop, sort: Sort) -> dict[str, Any]:
+    """All records of a sort by their id, in the order in which they were first kept."""
+    rows = workshop.database.execute(
+        "SELECT id, data FROM kept WHERE sort = ? ORDER BY rowid", (sort,)
+    )
+    try:
+        return {name: msgspec.json.decode(data, type=SORTS[sort]) for name, data in rows}
+    except msgspec.MsgspecError as fault:
+        raise DomainError(f"{disk.shown(workshop.path)}: a {sort} is not sound ({fault})") from None
+
+
+def set_value(workshop: Workshop, sort: str, name: str, value: object) -> None:
+    """Set a rule, a figure of minutes, a rate, or what is said about the workshop."""
+    with workshop.changing() as database:
+        _set(database, sort, name, value)
+
+
+def _set(database: sqlite3.Connection, sort: str, name: str, value: object) -> None:
+    database.execute(
+        "INSERT INTO setting VALUES(?, ?, ?) ON CONFLICT DO UPDATE SET value = excluded.value",
+        (sort, name, json.dumps(value, ensure_ascii=False)),
+    )
+
+
+def values(workshop: Workshop, sort: str) -> dict[str, Any]:
+    """All values of a sort by name."""
+    rows = workshop.database.execute(
+        "SELECT name, value FROM setting WHERE sort = ? ORDER BY name", (sort,)
+    )
+    return {name: json.loads(value) for name, value in rows}
+
+
+# --- the whole as JSON ----------------------------------------------------------------------------
+
+Whole = Annotated[int, Meta(ge=1, le=2**53)]
+Scalar = str | int | float | bool | None
+
+
+class _Account(Record, frozen=True, kw_only=True):
+    id: Whole
+    sort: Literal["outside", "bench", "lot", "plan", "build", "lost"]
+    part: Text = ""
+    name: Text = ""
+    first_phase: Annotated[int, Meta(ge=0, le=1000)] = 0
+
+
+class _Movement(Record, frozen=True, kw_only=True):
+    part: Text
+    amount: Whole
+    source: Whole
+    target: Whole
+
+
+class _Event(Record, frozen=True, kw_only=True):
+    id: Whole
+    at: Text
+    sort: Literal[
+        "bought", "counted", "reserve", "release", "cut", "use", "return", "spoilt", "reversal"
+    ]
+    plan: Text = ""
+    reverses: Whole | None = None
+    note: Text = ""
+    movements: tuple[_Movement, ...]
+
+
+class _Named(Record, frozen=True, kw_only=True):
+    id: Name
+    form: Form
+
+
+class _Whole(Record, frozen=True, kw_only=True):
+    """A workshop as a file of its own."""
+
+    format: Literal["maglia-workshop"]
+    version: Literal[1]
+    parts: tuple[Part, ...] = ()
+    units: tuple[Unit, ...] = ()
+    wearers: tuple[Wearer, ...] = ()
+    forms: tuple[_Named, ...] = ()
+    settings: dict[Literal["about", "rule", "minutes", "rate"], dict[str, Scalar]] = field(
+        default_factory=dict
+    )
+    accounts: tuple[_Account, ...] = ()
+    events: tuple[_Event, ...] = ()
+
+
+def exported(workshop: Workshop) -> str:
+    """The whole workshop as JSON text; what was imported gives the same text."""
+    accounts = workshop.database.execute(
+        "SELECT id, sort, part, name, first_phase FROM account ORDER BY id"
+    )
+    events = workshop.database.execute(
+        "SELECT id, at, sort, plan, reverses, note FROM event ORDER BY id"
+    ).fetchall()
+    moved: dict[int, list[_Movement]] = {}
+    for event, part, amount, source, target in workshop.database.execute(
+        "SELECT event, part, amount, source, target FROM movement ORDER BY rowid"
+    ):
+        moved.setdefault(event, []).append(
+            _Movement(part=part, amount=amount, source=source, target=target)
+        )
+    whole = _Whole(
+        format="maglia-workshop",
+        version=1,
+        parts=tuple(kept(workshop, "part").values()),
+        units=tuple(kept(workshop, "unit").values()),
+        wearers=tuple(kept(workshop, "wearer").values()),
+        forms=tuple(_Named(id=name, form=form) for name, form in kept(workshop, "form").items()),
+        settings={sort: found for sort in SETTINGS if (found := values(workshop, sort))},  # type: ignore[misc]
+        accounts=tuple(
+            _Account(id=a, sort=sort, part=part, name=name, first_phase=phase)
+            for a, sort, part, name, phase in accounts
+        ),
+        events=tuple(
+            _Event(
+                id=e, at=at, sort=sort, plan=plan, reverses=reverses, note=note,
+                movements=tuple(moved.get(e, ())),
+            )
+            for e, at, sort, plan, reverses, note in events
+        ),
+    )  # fmt: skip
+    return json.dumps(plain(whole), indent=1, ensure_ascii=False) + "\n"
+
+
+def read_whole(path: Path) -> _Whole:
+    """An exported workshop. Raises DomainError naming what is wrong in it."""
+    try:
+        return msgspec.json.decode(disk.read_file(path), type=_Whole)
+    except (msgspec.MsgspecError, UnicodeError, RecursionError) as fault:
+        raise DomainError(f"{disk.shown(path)} is no exported workshop: {fault}") from None
+
+
+def import_whole(workshop: Workshop, whole: _Whole) -> None:
+    """Fill an empty workshop. Raises DomainError, nothing imported, if it holds anything."""
+    with workshop.changing() as database:
+        for table in ("kept", "setting", "event", "account"):
+            if database.execute(f"SELECT 1 FROM {table} LIMIT 1").fetchone():
+                raise DomainError(
+                    f"the workshop {disk.shown(workshop.path)} is not empty: import into a new one"
+                )
+        records: tuple[tuple[Sort, str, Kept], ...] = (
+            *(("part", part.id, part) for part in whole.parts),
+            *(("unit", unit.id, unit) for unit in whole.units),
+            *(("wearer", wearer.role, wearer) for wearer in whole.wearers),
+            *(("form", named.id, named.form) for named in whole.forms),
+        )
+        seen: set[tuple[str, str]] = set()
+        for sort, name, record in records:
+            if (sort, name) in seen:
+                raise DomainError(f"two {sort}s are called “{name}”: rename one")
+            seen.add((sort, name))
+            _keep(database, sort, name, record)
+        for kind, own in whole.settings.items():
+            for name, value in own.items():
+                _set(database, kind, name, value)
+        _import_stock(database, whole)
+
+
+def _import_stock(database: sqlite3.Connection, whole: _Whole) -> None:
+    try:
+        for account in whole.accounts:
+            row = (account.id, account.sort, account.part, account.name, account.first_phase)
+            database.execute("INSERT INTO account VALUES(?, ?, ?, ?, ?)", row)
+        for event in whole.events:
+            head = (event.id, event.at, event.sort, event.plan, event.reverses, event.note)
+            database.execute("INSERT INTO event VALUES(?, ?, ?, ?, ?, ?)", head)
+            for move in event.movements:
+                moved = (event.id, move.part, move.amount, move.source, move.target)
+                database.execute("INSERT INTO movement VALUES(?, ?, ?, ?, ?)", moved)
+    except sqlite3.IntegrityError as fault:
+        raise DomainError(f"its stock does not add up ({fault}); nothing was imported") from None
