@@ -293,3 +293,14 @@ def test_a_refused_entry_is_typed_over(bench):
     bench.press(KEY.Key_Return)
     assert not bench.room.rule.entry.isVisible()
     assert "2" in bench.window.message.text()
+
+
+def test_what_was_pointed_at_is_forgotten_with_its_piece(bench, qtbot):
+    opened(bench, "lamplighters-collar")
+    form = bench.room.form
+    hover(form, place_of(bench, "Strand"))
+    assert form.pointed is not None
+    opened(bench, "hedge-bracelet")  # its parts are others
+    with qtbot.captureExceptions() as raised:
+        form.grab()
+    assert raised == []

@@ -408,11 +408,12 @@ class FormCanvas(QWidget):
             paint_dimension(painter, shown, words, self.theme, self.height(), pulled=pulled)
 
     def _paint_pointed(self, painter: QPainter) -> None:
-        if self.pointed is None:
-            return
-        assembly = self.session.assembly
-        letter = assembly.letters.get(self.pointed.ref, "")
-        words = f"{letter}  {assembly.things[self.pointed.ref].name} · {member_name(self.pointed)}"
+        found, own = self.session.findings, self.pointed
+        if own is None or found is None or own not in found.assembly.members[own.id : own.id + 1]:
+            return  # of a piece that was shown before
+        assembly = found.assembly
+        letter = assembly.letters.get(own.ref, "")
+        words = f"{letter}  {assembly.thing(own).name} · {member_name(own)}"
         painter.setFont(font(12))
         box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-8, -4, 8, 4)
         box.moveTo(12, 10)
