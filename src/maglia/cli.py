@@ -44,6 +44,7 @@ def _window_options(command: click.decorators.FC) -> click.decorators.FC:
         click.option("--room", default="bench", show_default=True, help="Room to show."),
         click.option("--size", default="1280x800", show_default=True, help="Window size."),
         click.option("--shot", type=click.Path(path_type=Path), help="Save a PNG and leave."),
+        click.option("--workshop", type=click.Path(path_type=Path), help="Another workshop FILE."),
     ):
         command = option(command)
     return command
@@ -54,7 +55,13 @@ def _window_options(command: click.decorators.FC) -> click.decorators.FC:
 @click.option("--list", "listing", is_flag=True, help="Name the pieces of the demo and leave.")
 @_window_options
 def demo(
-    name: str | None, listing: bool, shot: Path | None, size: str, room: str, theme: str | None
+    name: str | None,
+    listing: bool,
+    shot: Path | None,
+    size: str,
+    room: str,
+    theme: str | None,
+    workshop: Path | None,
 ) -> None:
     """Open the demo workshop, or one of its pieces by NAME."""
     from maglia.demo import demo_names, demo_path
@@ -62,20 +69,25 @@ def demo(
     if listing:
         click.echo("\n".join(demo_names()))
         return
-    _open_window(demo_path(name), shot, size, room, theme, demo=True)
+    _open_window(demo_path(name), shot, size, room, theme, workshop, demo=True)
 
 
 @main.command(name="open")
 @click.argument("file", type=click.Path(path_type=Path), required=False)
 @_window_options
 def open_file(
-    file: Path | None, shot: Path | None, size: str, room: str, theme: str | None
+    file: Path | None,
+    shot: Path | None,
+    size: str,
+    room: str,
+    theme: str | None,
+    workshop: Path | None,
 ) -> None:
     """Open a piece FILE (or a demo piece by name) in the window, or the last one."""
     from maglia.demo import demo_named
 
     demo = demo_named(file) if file else None
-    _open_window(demo or file, shot, size, room, theme, demo=demo is not None)
+    _open_window(demo or file, shot, size, room, theme, workshop, demo=demo is not None)
 
 
 def _open_window(
@@ -84,6 +96,7 @@ def _open_window(
     size: str,
     room: str,
     theme: str | None,
+    workshop: Path | None,
     *,
     demo: bool = False,
 ) -> None:
@@ -94,7 +107,7 @@ def _open_window(
     settle()
     from maglia.app.start import Wishes, run_window
 
-    status = run_window(Wishes(path, demo, shot, (width, height), room, theme))
+    status = run_window(Wishes(path, demo, shot, (width, height), room, theme, workshop))
     if shot is not None:
         sys.exit(status)
     sys.stdout.flush()
@@ -254,8 +267,8 @@ def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
     click.echo(json.dumps({"kind": "bust", "posture": posture, **found}))
 
 
-@main.group()
-def workshop() -> None:
+@main.group(name="workshop")
+def workshop_group() -> None:
     """Your workshop: parts, units, wearers, rules, stock."""
 
 
@@ -272,7 +285,7 @@ def _workshop_path(own: Path | None) -> Path:
     return own or user_data_path("maglia") / "workshop.sqlite"
 
 
-@workshop.command(name="export")
+@workshop_group.command(name="export")
 @click.argument("out", type=click.Path(path_type=Path))
 @_workshop_option
 def export_workshop(out: Path, own: Path | None) -> None:
@@ -284,7 +297,7 @@ def export_workshop(out: Path, own: Path | None) -> None:
     write_atomically(out, exported(open_workshop(_workshop_path(own), make=False)))
 
 
-@workshop.command(name="import")
+@workshop_group.command(name="import")
 @click.argument("file", type=click.Path(path_type=Path))
 @_workshop_option
 def import_workshop(file: Path, own: Path | None) -> None:
@@ -300,7 +313,7 @@ def import_workshop(file: Path, own: Path | None) -> None:
     )
 
 
-@workshop.command(name="check")
+@workshop_group.command(name="check")
 @_workshop_option
 def check_workshop(own: Path | None) -> None:
     """Look whether a workshop is whole and its stock adds up. Exit status 2 if not."""

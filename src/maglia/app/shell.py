@@ -169,9 +169,7 @@ class Shell(QMainWindow):
 
     def _connect(self) -> None:
         desk, session = self.desk, self.session
-        for wearer in session.tray.wearers:
-            dress = partial(piece_commands.dress, desk, wearer)
-            self.wearer.menu().addAction(wearer.role, dress)
+        self.wearer.menu().aboutToShow.connect(self._fill_wearers)
         for unit in piece_commands.UNITS:
             self.units.menu().addAction(unit, partial(piece_commands.show_in, desk, unit))
         for signal in (session.changed, session.reshown):
@@ -179,6 +177,12 @@ class Shell(QMainWindow):
         session.said.connect(self.message.setText)
         desk.dressed.connect(self.on_dressed)
         desk.guide_wanted.connect(self.show_guide)
+
+    def _fill_wearers(self) -> None:
+        menu = self.wearer.menu()
+        menu.clear()
+        for wearer in self.session.tray.wearers:
+            menu.addAction(wearer.role, partial(piece_commands.dress, self.desk, wearer))
 
     # --- actions ------------------------------------------------------------------------------
 

@@ -3,9 +3,11 @@
 import sys
 import time
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, Qt
+from platformdirs import user_data_path
+from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from maglia.app.collector import Collector
@@ -33,6 +35,7 @@ class Wishes(Value, frozen=True):
     size: tuple[int, int]
     room: str
     theme: str | None
+    workshop: Path | None = None
 
 
 def run_window(wishes: Wishes) -> int:
@@ -66,8 +69,22 @@ def run_window(wishes: Wishes) -> int:
     for trouble in filter(None, (settings.trouble, *troubles)):
         session.said.emit(trouble)
     if wishes.shot is None:
+        QTimer.singleShot(0, session, partial(open_own, session, wishes))
         return app.exec()
     return _shoot(app, window, wishes.shot)
+
+
+def open_own(session: Session, wishes: Wishes) -> None:
+    """Open the maker's workshop, or the copy that belongs to the demo; without it the window works
+    on, and it is said why."""
+    from maglia.files.workshop.store import open_workshop
+
+    name = "demo.sqlite" if wishes.as_copy else "workshop.sqlite"
+    path = wishes.workshop or user_data_path("maglia") / name
+    try:
+        session.workshop.open(open_workshop(path))
+    except DomainError as fault:
+        session.said.emit(f"New parts are not kept: {fault}.")
 
 
 def open_first(session: Session, wishes: Wishes, settings: Settings) -> None:

@@ -14,7 +14,17 @@ from maglia.core.assembly.places import mirror_hole
 from maglia.core.edits.edit import add_owner, insert_after, with_thing
 from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import CENTRE, WHOLE, Edited, Spot, first_number, item_of, owner_of
-from maglia.core.parts.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, Pin, Ring
+from maglia.core.parts.parts import (
+    Bead,
+    Chain,
+    Charm,
+    Clasp,
+    Connector,
+    EarFinding,
+    Part,
+    Pin,
+    Ring,
+)
 from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, Thing, Things, unit_span_mm
 from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import (
@@ -33,6 +43,7 @@ from maglia.core.piece.piece import (
     RingItem,
     Run,
     UnitItem,
+    Wearer,
     catalogue,
 )
 from maglia.core.values.record import DomainError, Value
@@ -54,6 +65,8 @@ class Offer(Value, frozen=True):
     do: Callable[[], Edited]
     hint: str = ""
     """What stands in the place of a size."""
+    keeps: Part | Wearer | None = None
+    """What it adds to the workshop besides."""
 
 
 class Wish(Value, frozen=True):

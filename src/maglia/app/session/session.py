@@ -24,7 +24,8 @@ from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.rearrange import Clip, copied, pasted, run_copied
 from maglia.core.edits.spots import Edited, Spot, count_at, opening_spot, quantity_at, spot_of
-from maglia.core.piece.piece import Form, Piece
+from maglia.core.parts.parts import Part
+from maglia.core.piece.piece import Form, Piece, Wearer
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import DomainError
@@ -209,6 +210,13 @@ class Session(QObject):
             self.said.emit(f"Not done: {fault}.")
             return False
         return self.apply(edited)
+
+    def keep(self, record: Part | Wearer) -> None:
+        """Keep a part or wearer in the workshop; what stands in the way is said."""
+        try:
+            self.workshop.keep(record)
+        except DomainError as fault:
+            self.said.emit(f"It is there until you leave, but not kept: {fault}.")
 
     def step(self, by: int, *, far: bool = False) -> None:
         """Undo (−1) or redo (+1); or `far` to another state of the history."""

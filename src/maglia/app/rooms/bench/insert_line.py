@@ -30,6 +30,7 @@ from maglia.core.parts.units import (
 from maglia.core.values.measures import plain_length
 from maglia.core.values.record import Value
 from maglia.phrases.offers import Offer, known_things, offers, replacements
+from maglia.phrases.part_offers import part_offers
 from maglia.phrases.run_offers import run_offers
 from maglia.phrases.unit_offers import unit_offers
 
@@ -40,7 +41,7 @@ ICON = QSize(64, 26)
 MOST_SHOWN = 60
 EXAMPLES = (
     "Part, wish or action: rolo, 4 ring 4, drop teal, drops every 6 amber, hem V 12, "
-    "new link amber + amber"
+    "new link amber + amber, new ring 4.2 x 0.8 inner"
 )
 NOTHING = "Nothing in the tray fits; try fewer letters."
 NOTHING_ELSE = "Nothing else of this kind in the tray fits."
@@ -110,6 +111,7 @@ class InsertLine(Panel):
         wishes = wish_offers(text, session.piece, session.spot, session.unit)
         where = (session.piece, session.tray, session.spot, session.cursor.mark)
         made = unit_offers(text, session.piece, session.tray, session.spot)
+        made += part_offers(text, session.piece, session.tray, session.spot)
         made += run_offers(text, session.piece, session.tray, session.spot)
         made = made or offers(text, *where, used=self.settings["used"])[:MOST_SHOWN]
         whole = [self._wish_line(wish) for wish in wishes if wish.edited is not None]
@@ -141,6 +143,8 @@ class InsertLine(Panel):
 
     def _put_in(self, offer: Offer) -> bool:
         done = self.session.attempt(offer.do)
+        if done and offer.keeps is not None:
+            self.session.keep(offer.keeps)
         if done:
             self.settings.count_use(offer.thing.id if offer.thing else "")
         return done

@@ -1,0 +1,160 @@
+"""New parts and wearers in one phrase: read as a maker says them, refused by name, kept."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from maglia.core.edits.edit import with_thing
+from maglia.core.parts.parts import Bead, Chain, Charm, Clasp, EarFinding, End, Pin, Ring, Wire
+from maglia.core.piece.piece import Piece, Wearer
+from maglia.core.values.record import DomainError
+from maglia.demo import demo_tray
+from maglia.files.piece_json import piece_from, piece_text
+from maglia.phrases.part_offers import part_offers
+from maglia.phrases.part_phrases import KINDS, is_part_phrase, read_part, read_wearer
+
+
+@pytest.mark.parametrize(
+    ("phrase", "part"),
+    [
+        ("new ring 4.2 x 0.8 inner gunmetal",
+         Ring(id="ring-4.2", name="ring 4.2", inner_mm=4.2, wire_mm=0.8, material="gunmetal")),
+        # 5.8 outside less twice 0.8
+        ("new ring 5.8 x 0.8 outer",
+         Ring(id="ring-5.8", name="ring 5.8", inner_mm=4.2, wire_mm=0.8)),
+        ("new rubber ring 8 x 1.3 inner stretch 1.6",
+         Ring(id="rubber-ring-8", name="rubber ring 8", inner_mm=8, wire_mm=1.3, closure="elastic",
+              material="rubber", stretch_limit=1.6)),
+        ("new ring 4 x 0.8 inner closed soft", Ring(id="ring-4", name="ring 4", inner_mm=4,
+         wire_mm=0.8, closure="closed", temper="soft")),
+        ("new chain rolo 3.1 inside 2.3 wire 0.8, 16 g/m, openable",
+         Chain(id="rolo-3.1", name="rolo 3.1", pitches_mm=(3.1,), inner_width_mm=2.3, wire_mm=0.8,
+               mass_g_per_m=16, openable=True)),
+        ("new bead amber 6 x 8 hole 1", Bead(id="amber-6", name="amber 6", length_mm=6, width_mm=8,
+         hole_mm=1)),
+        # of one size, it is as wide as it is long
+        ("new bead opal 8", Bead(id="opal-8", name="opal 8", length_mm=8, width_mm=8)),
+        ("new bead tube 12 tube", Bead(id="tube-12", name="tube 12", length_mm=12, shape="tube")),
+        ("new cap daisy 3 x 8 hole 1.2 brass price 0.30 0.2 g called Big daisy",
+         Bead(id="big-daisy", name="Big daisy", length_mm=3, width_mm=8, hole_mm=1.2, role="cap",
+              shape="cap", material="brass", price=0.3, mass_g=0.2)),
+        ("new head pin 40 x 0.6 head 2", Pin(id="head-pin-40", name="head pin 40", length_mm=40,
+         wire_mm=0.6, head_mm=2)),
+        ("new eye pin 45 x 0,7 eye 2.2", Pin(id="eye-pin-45", name="eye pin 45", head="eye",
+         length_mm=45, wire_mm=0.7, eye_inner_mm=2.2)),
+        # 0.127 × 92^((36 − 20)/39) = 0.812; 20 SWG is 0.914 by its table
+        ("new wire 20 AWG", Wire(id="wire-0.812", name="wire 0.812", wire_mm=0.812)),
+        ("new wire 20 SWG", Wire(id="wire-0.914", name="wire 0.914", wire_mm=0.914)),
+        ("new coil 60 x 0.6", Wire(id="coil-60", name="coil 60", coil_mm=60, wire_mm=0.6,
+         sort="memory coil")),
+        # one unit holds for the sizes joined: 0.25 and 0.03 inches
+        ("new ring 1/4 x 0.03 in inner", Ring(id="ring-6.35", name="ring 6.35", inner_mm=6.35,
+         wire_mm=0.762)),
+        ("new clamp 8 loop 2 takes 3 wide 9",
+         End(id="clamp-8", name="clamp 8", adds_mm=8, loop_mm=2, takes_mm=3, width_mm=9,
+             sort="cord end")),
+        ("new lobster 12 span 10.5 eye 2 gape 1.8 jaw 1.2",
+         Clasp(id="lobster-12", name="lobster 12", width_mm=12, span_mm=10.5, eye_mm=2,
+               gape_mm=1.8, jaw_wire_mm=1.2)),
+        ("new toggle 18 span 3", Clasp(id="toggle-18", name="toggle 18", bar_mm=18, span_mm=3,
+         sort="toggle")),
+        ("new ear hook 15 loop 2", EarFinding(id="ear-hook-15", name="ear hook 15", below_mm=15,
+         loop_mm=2)),
+        ("new charm key 24 x 10 loop 3 x 1", Charm(id="key-24", name="key 24", height_mm=24,
+         width_mm=10, loop_mm=3, loop_wire_mm=1)),
+    ],
+)  # fmt: skip
+def test_a_part_is_read_as_it_is_said(phrase, part):
+    if "gunmetal" in phrase:  # no words before its size: it is called by its material
+        assert read_part(phrase).name == "gunmetal ring 4.2"
+        phrase += " called ring 4.2"
+    assert read_part(phrase) == part
+
+
+@pytest.mark.parametrize(
+    ("phrase", "said"),
+    [
+        ("new ring 4.2 x 0.8",
+         "is 4.2 mm inside or outside? Add “inner”, or “outer” for 2.6 inside"),
+        ("new ring 1 x 0.8 outer", "1 mm outside leave nothing inside"),
+        ("new ring 4 outer", "an outer size needs the wire"),
+        ("new ring", "say its size after “ring”"),
+        ("new ring 4 x 0.8 x 3 inner", "3 sizes are too many: inside x wire"),
+        ("new ring 4 x 0.8 inner blah", "“blah” was not understood; known here are"),
+        ("new ring 0 x 1 inner", "0 mm is no size"),
+        ("new ring 99999999 x 1 inner", "expected `float` <= 20000"),
+        ("new bead amber 6 hole", "say a figure after “hole”"),
+        ("new chain rolo 3 16 g", "chain is weighed by the metre"),
+        ("new wire 17 SWG", "17 SWG is not in the table"),
+        ("new bead amber 6, 5 mm", "was not understood"),
+    ],
+)  # fmt: skip
+def test_what_is_not_understood_is_named(phrase, said):
+    with pytest.raises(DomainError) as refused:
+        read_part(phrase)
+    assert said in str(refused.value)
+
+
+def test_a_wearer_in_one_phrase():
+    wearer = read_wearer("new wearer prompter neck 372 wrist 16 cm ease 15")
+    assert wearer == Wearer(role="Prompter", neck_mm=372, wrist_mm=160, ease_mm=15)
+    assert read_wearer("new ring 4") is None
+    with pytest.raises(DomainError, match="“shoe” was not understood; a wearer has neck"):
+        read_wearer("new wearer prompter neck 372 shoe 40")
+
+
+WORDS = [
+    "4.2",
+    "x",
+    "0.8",
+    "inner",
+    "outer",
+    "hole",
+    "1/4",
+    "in",
+    ",",
+    "brass",
+    "3",
+    "g",
+    "price",
+    "AWG",
+    "20",
+    "called",
+    "loop",
+    "-",
+    "=",
+    "½",
+    "1e9",
+]
+ANY_WORDS = st.lists(st.sampled_from([*(kind.words for kind in KINDS), *WORDS]), max_size=9)
+
+
+@settings(max_examples=200, deadline=None)
+@given(ANY_WORDS)
+def test_any_words_give_a_part_that_can_be_saved_or_a_reason(words):
+    phrase = "new " + " ".join(words)
+    if not is_part_phrase(phrase):
+        return
+    try:
+        part = read_part(phrase)
+    except DomainError:
+        return
+    assert piece_from(piece_text(with_thing(Piece(), part))).parts == (part,)
+
+
+def test_a_part_is_kept_put_in_and_there_for_the_next_piece():
+    tray = demo_tray()
+    (offer,) = part_offers("new ring 4.2 x 0.8 inner", Piece(), tray, None)
+    assert (offer.words, offer.size_mm) == ("Keep and put in: ring 4.2", 4.2)
+    edited = offer.do()
+    assert edited.piece.runs[0].centre.part == offer.keeps.id
+    (kept,) = part_offers("new bead opal 8 hole 1", edited.piece, tray, edited.spot)
+    assert kept.words == "Keep: opal 8"
+    assert kept.do().piece.parts[-1] == kept.keeps
+    other = part_offers("new ring 4.2 x 1 inner", edited.piece, tray, edited.spot)[0]
+    assert other.keeps.id == "ring-4.2-2"  # another ring: the first stays what it is
+    (refused,) = part_offers("new ring 4.2 x 0.8", Piece(), tray, None)
+    assert "inside or outside" in refused.words
+    with pytest.raises(DomainError, match="inside or outside"):
+        refused.do()
+    assert part_offers("rolo", Piece(), tray, None) == []
