@@ -103,30 +103,8 @@ def test_a_wearer_in_one_phrase():
         read_wearer("new wearer prompter neck 372 shoe 40")
 
 
-WORDS = [
-    "4.2",
-    "x",
-    "0.8",
-    "inner",
-    "outer",
-    "hole",
-    "1/4",
-    "in",
-    ",",
-    "brass",
-    "3",
-    "g",
-    "price",
-    "AWG",
-    "20",
-    "called",
-    "loop",
-    "-",
-    "=",
-    "½",
-    "1e9",
-]
-ANY_WORDS = st.lists(st.sampled_from([*(kind.words for kind in KINDS), *WORDS]), max_size=9)
+WORDS = "4.2 x 0.8 inner outer hole 1/4 in , brass 3 g price AWG 20 called loop - = ½ 1e9"
+ANY_WORDS = st.lists(st.sampled_from([*(kind.words for kind in KINDS), *WORDS.split()]), max_size=9)
 
 
 @settings(max_examples=200, deadline=None)
@@ -153,8 +131,11 @@ def test_a_part_is_kept_put_in_and_there_for_the_next_piece():
     assert kept.do().piece.parts[-1] == kept.keeps
     other = part_offers("new ring 4.2 x 1 inner", edited.piece, tray, edited.spot)[0]
     assert other.keeps.id == "ring-4.2-2"  # another ring: the first stays what it is
-    (refused,) = part_offers("new ring 4.2 x 0.8", Piece(), tray, None)
-    assert "inside or outside" in refused.words
-    with pytest.raises(DomainError, match="inside or outside"):
+    inside, outside = part_offers("new ring 4.2 x 0.8", Piece(), tray, None)  # unsaid: both
+    assert inside.words == "Keep and put in: ring 4.2, measured inside"
+    assert (inside.size_mm, outside.size_mm) == (4.2, 2.6)
+    (refused,) = part_offers("new ring 4.2 x 0.8 bla", Piece(), tray, None)
+    assert "“bla” was not understood" in refused.words
+    with pytest.raises(DomainError, match="was not understood"):
         refused.do()
     assert part_offers("rolo", Piece(), tray, None) == []

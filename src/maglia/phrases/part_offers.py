@@ -10,7 +10,7 @@ from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.offers import Offer, as_item, known_things, put_in
-from maglia.phrases.part_phrases import HINT, is_part_phrase, read_part, read_wearer
+from maglia.phrases.part_phrases import HINT, Unsaid, is_part_phrase, read_part, read_wearer
 
 NOT_ALONE = (Bead, Pin, Wire, End, Clasp)
 """What stands in a unit, on a thread or at the closure: it is kept, and not put into a run."""
@@ -32,9 +32,26 @@ def part_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
     if not is_part_phrase(text):
         return []
     try:
-        part = read_part(text)
+        return [_part_offer(read_part(text), piece, tray, spot)]
+    except Unsaid:
+        return _both_ways(text, piece, tray, spot)
     except DomainError as fault:
         return [refused(str(fault))]
+
+
+def _both_ways(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
+    """A ring that does not say how it is measured: inside first, then outside if that can be."""
+    offers = []
+    for measured, words in (("inner", "inside"), ("outer", "outside")):
+        try:
+            offer = _part_offer(read_part(text, measured), piece, tray, spot)
+        except DomainError:
+            continue
+        offers.append(replace(offer, words=f"{offer.words}, measured {words}"))
+    return offers
+
+
+def _part_offer(part: Part, piece: Piece, tray: Tray, spot: Spot | None) -> Offer:
     things = known_things(piece, tray)
     if part.id in things and things[part.id] != part:
         part = replace(part, id=_free_id(part.id, things))
@@ -47,7 +64,7 @@ def part_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
             return put_in(part, item, piece, {**things, part.id: part}, spot)
         return Edited(with_thing(piece, part), f"{part.name} kept", spot)
 
-    return [Offer(words, _first_size_mm(part), part, made, keeps=part)]
+    return Offer(words, _first_size_mm(part), part, made, keeps=part)
 
 
 def refused(words: str) -> Offer:

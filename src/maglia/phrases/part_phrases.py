@@ -197,8 +197,13 @@ def _gauge_mm(number: int, system: str) -> float:
     return SWG_MM[number]
 
 
-def read_part(text: str) -> Part:
-    """The part that a phrase describes. Raises DomainError naming what is missing or was not
+class Unsaid(DomainError):
+    """A ring whose size may be inside or outside."""
+
+
+def read_part(text: str, measured: str | None = None) -> Part:
+    """The part that a phrase describes; `measured`, inner or outer, is taken where a ring does not
+    say it. Raises Unsaid for such a ring without it, DomainError naming what is missing or was not
     understood."""
     begun, found = SPRING.match(text), _found_kind(text)
     if begun is None or found is None:
@@ -207,12 +212,12 @@ def read_part(text: str) -> Part:
     words = text[begun.end() : at.start()].split()
     reading = _Reading(text[at.end() :])
     try:
-        return _read(kind, words, reading)
+        return _read(kind, words, reading, measured)
     except MeasureError as fault:
         raise DomainError(str(fault)) from None
 
 
-def _read(kind: Kind, words: list[str], reading: _Reading) -> Part:
+def _read(kind: Kind, words: list[str], reading: _Reading, measured: str | None) -> Part:
     fields: dict[str, Any] = dict(kind.fixed)
     names = words[:]
     while not (sizes := reading.joined()):
@@ -229,6 +234,8 @@ def _read(kind: Kind, words: list[str], reading: _Reading) -> Part:
         if word.lower() in DENSITY_G_CM3 and "material" not in said:
             fields["material"] = word.lower()
     if kind.part is Ring:
+        if measured and not said & {"inner", "outer"}:
+            said.add(measured)
         _inner_or_outer(fields, said, first)
     if kind.part is Chain:
         fields["pitches_mm"] = (fields["pitches_mm"],)
@@ -262,7 +269,7 @@ def _inner_or_outer(fields: dict[str, Any], said: set[str], first: float) -> Non
             raise DomainError(f"{first:g} mm outside leave nothing inside of {wire:g} mm wire")
     elif "inner" not in said and fields.get("closure") != "closed":
         wire = fields.get("wire_mm") or 0.0
-        raise DomainError(
+        raise Unsaid(
             f"is {first:g} mm inside or outside? Add “inner”, or “outer”"
             + (f" for {first - 2 * wire:g} inside" if 0 < 2 * wire < first else "")
         )
