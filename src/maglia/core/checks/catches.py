@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
 from maglia.core.checks.found import Check
 from maglia.core.parts.parts import Clasp
-from maglia.core.sheets.bite import cannot_bite, cannot_pass, opening_mm
+from maglia.core.sheets.bite import cannot_bite, cannot_pass, opening_mm, thickness_at
 
 
 def check(assembly: Assembly) -> Iterator[Check]:
@@ -17,7 +17,8 @@ def check(assembly: Assembly) -> Iterator[Check]:
     if not isinstance(clasp, Clasp) or bitten is None:
         return
     member, port = _other(assembly, bitten)
-    inner, wire = opening_mm(assembly, member, port)
+    inner = opening_mm(assembly, member, port)
+    wire = thickness_at(assembly, member, port) or None
     for reason, repair in cannot_pass(assembly, clasp, inner):
         yield Check(
             code="toggle-cannot-reach",

@@ -9,9 +9,10 @@ from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Port, member_name
 from maglia.core.checks.found import Check
-from maglia.core.checks.openings import CLEARANCE_MM, opening_mm
+from maglia.core.checks.openings import CLEARANCE_MM
 from maglia.core.parts.parts import Chain, Clasp, EarFinding, End, Ring
 from maglia.core.parts.units import BeadLink, Dangle, HookLink, Tassel, far_loop
+from maglia.core.sheets.bite import opening_mm
 from maglia.core.sheets.lengths import member_width_mm
 
 OPENS, MADE_AROUND, CLOSED = 2, 1, 0

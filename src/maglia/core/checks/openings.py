@@ -7,37 +7,11 @@ from typing import NamedTuple
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
 from maglia.core.checks.found import Check
-from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, EarFinding, End, Ring, hole_of
-from maglia.core.parts.units import BeadLink, Dangle, Tassel, far_loop, loop_inner_mm, wire_mm_of
+from maglia.core.parts.parts import Charm, Ring
+from maglia.core.parts.units import BeadLink, Dangle, wire_mm_of
+from maglia.core.sheets.bite import opening_mm
 
 CLEARANCE_MM = 0.05
-
-
-def opening_mm(assembly: Assembly, member: Member, port: Port) -> float | None:
-    """Diameter or width of the opening at a port, mm; None if unknown."""
-    thing = assembly.thing(member)
-    if isinstance(thing, Chain):
-        return thing.inner_width_mm
-    if isinstance(thing, Ring):
-        return min(thing.inner_mm or 0.0, thing.inner_width_mm or 1e9) or None
-    if isinstance(thing, Connector):
-        hole = hole_of(thing, str(port))
-        return hole.diameter_mm if hole else None
-    if isinstance(thing, BeadLink | Dangle):
-        if port == "mid":
-            return None
-        wire = assembly.things.get(thing.wire)
-        if isinstance(thing, BeadLink) and port == "b":
-            return far_loop(thing).inner_mm
-        return loop_inner_mm(wire, thing.loop, first=True)
-    if isinstance(thing, Clasp):
-        return thing.eye_mm if port == "eye" else None
-    if isinstance(thing, Charm | EarFinding | End):
-        return thing.loop_mm
-    if isinstance(thing, Tassel):
-        ring = assembly.things.get(thing.ring)
-        return ring.inner_mm if isinstance(ring, Ring) else None
-    return None
 
 
 def check(assembly: Assembly) -> Iterator[Check]:

@@ -9,11 +9,11 @@ at F = σ π d³ / (32 R), R = (inner + wire) / 2; compared with ten times what 
 import math
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, Member, Port, member_name
+from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.checks.found import Check
 from maglia.core.hang.hung import Hung
-from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, EarFinding, Ring, Wire
-from maglia.core.parts.units import BeadLink, Dangle, wire_mm_of
+from maglia.core.parts.parts import Ring
+from maglia.core.sheets.bite import thickness_at
 
 CROWDED, FULL = 0.65, 0.9
 ASPECT = (2.5, 7.0)
@@ -52,22 +52,6 @@ def check(assembly: Assembly, hung: Hung | None) -> Iterator[Check]:
             shown.add(member.ref)
             yield from _aspect(member, ring)
         yield from _strength(member, ring, hung)
-
-
-def thickness_at(assembly: Assembly, member: Member, port: Port) -> float:
-    """How thick the wire or edge is that a member puts into a ring, mm; 0 where unknown."""
-    thing = assembly.thing(member)
-    if isinstance(thing, Chain | Ring | EarFinding):
-        return thing.wire_mm or 0.0
-    if isinstance(thing, BeadLink | Dangle):
-        return 0.0 if port == "mid" else wire_mm_of(assembly.things.get(thing.wire)) or 0.0
-    if isinstance(thing, Connector):
-        return thing.thickness_mm or 0.0
-    if isinstance(thing, Charm):
-        return thing.loop_wire_mm or 0.0
-    if isinstance(thing, Clasp):
-        return (thing.jaw_wire_mm if port == "bite" else None) or 0.0
-    return (thing.wire_mm or 0.0) if isinstance(thing, Wire) else 0.0
 
 
 def fullness(ring: Ring, held_mm: float) -> float:

@@ -8,32 +8,72 @@ hook: wire ≤ gape · a magnet holds its own half only.
 from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Port
-from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, End, Ring, hole_of
-from maglia.core.parts.units import BeadLink, far_loop, loop_inner_mm, wire_mm_of
+from maglia.core.parts.parts import (
+    Chain,
+    Charm,
+    Clasp,
+    Connector,
+    EarFinding,
+    End,
+    Ring,
+    Wire,
+    hole_of,
+)
+from maglia.core.parts.units import (
+    BeadLink,
+    Dangle,
+    Tassel,
+    far_loop,
+    loop_inner_mm,
+    wire_mm_of,
+)
 from maglia.core.sheets.lengths import member_width_mm
 
 Reason = tuple[str, str]
 """Why not, and what mends it."""
 
 
-def opening_mm(assembly: Assembly, member: Member, port: Port) -> tuple[float | None, float | None]:
-    """Inner size and thickness of what can be bitten at a port, mm; None where not known."""
-    thing, things = assembly.thing(member), assembly.things
-    if isinstance(thing, Ring):
-        sizes = [size for size in (thing.inner_mm, thing.inner_width_mm) if size is not None]
-        return min(sizes, default=None), thing.wire_mm
+def opening_mm(assembly: Assembly, member: Member, port: Port) -> float | None:
+    """Diameter or width of the opening at a port, mm; None if unknown."""
+    thing = assembly.thing(member)
     if isinstance(thing, Chain):
-        return thing.inner_width_mm, thing.wire_mm
+        return thing.inner_width_mm
+    if isinstance(thing, Ring):
+        return min(thing.inner_mm or 0.0, thing.inner_width_mm or 1e9) or None
     if isinstance(thing, Connector):
         hole = hole_of(thing, str(port))
-        return hole.diameter_mm if hole else None, thing.thickness_mm
-    if isinstance(thing, BeadLink):
-        wire, far = things.get(thing.wire), port == "b"
-        loop = far_loop(thing) if far else thing.loop
-        return loop_inner_mm(wire, loop, first=not far), wire_mm_of(wire)
+        return hole.diameter_mm if hole else None
+    if isinstance(thing, BeadLink | Dangle):
+        if port == "mid":
+            return None
+        wire = assembly.things.get(thing.wire)
+        if isinstance(thing, BeadLink) and port == "b":
+            return far_loop(thing).inner_mm
+        return loop_inner_mm(wire, thing.loop, first=True)
+    if isinstance(thing, Clasp):
+        return thing.eye_mm if port == "eye" else None
+    if isinstance(thing, Charm | EarFinding | End):
+        return thing.loop_mm
+    if isinstance(thing, Tassel):
+        ring = assembly.things.get(thing.ring)
+        return ring.inner_mm if isinstance(ring, Ring) else None
+    return None
+
+
+def thickness_at(assembly: Assembly, member: Member, port: Port) -> float:
+    """How thick the wire or edge is that a member puts into a ring, mm; 0 where unknown."""
+    thing = assembly.thing(member)
+    if isinstance(thing, Chain | Ring | EarFinding):
+        return thing.wire_mm or 0.0
+    if isinstance(thing, BeadLink | Dangle):
+        return 0.0 if port == "mid" else wire_mm_of(assembly.things.get(thing.wire)) or 0.0
+    if isinstance(thing, Connector):
+        return thing.thickness_mm or 0.0
     if isinstance(thing, Charm):
-        return thing.loop_mm, thing.loop_wire_mm
-    return (thing.loop_mm if isinstance(thing, End) else None), None
+        return thing.loop_wire_mm or 0.0
+    if isinstance(thing, Clasp):
+        return (thing.jaw_wire_mm if port == "bite" else None) or 0.0
+    return (thing.wire_mm or 0.0) if isinstance(thing, Wire) else 0.0
 
 
 def cannot_bite(clasp: Clasp, inner: float | None, wire: float | None) -> Iterator[Reason]:
@@ -89,5 +129,5 @@ def can_bite(assembly: Assembly, member: Member, port: Port) -> bool:
     clasp = assembly.thing(assembly.members[assembly.clasp]) if assembly.clasp is not None else None
     if not isinstance(clasp, Clasp) or clasp.sort == "magnet":
         return False
-    inner, wire = opening_mm(assembly, member, port)
+    inner, wire = opening_mm(assembly, member, port), thickness_at(assembly, member, port) or None
     return not any((*cannot_bite(clasp, inner, wire), *cannot_pass(assembly, clasp, inner)))
