@@ -37,6 +37,8 @@ def recounted(piece: Piece, owner: Owner, items: Items) -> Piece:
         if was:
             moved[before] = after if now else None
     changed = piece.replaced(owner, owner.with_items(items))
+    if all(now == was for was, now in moved.items()):
+        return changed  # as at every key that changes links or rings
     return _renumbered(changed, owner, moved, lambda path: path)
 
 

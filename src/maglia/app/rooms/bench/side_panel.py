@@ -44,13 +44,20 @@ class SidePanel(QScrollArea):
         inner.setObjectName("panel")
         inner.setLayout(column)
         self.setWidget(inner)
-        for signal in (session.found, session.reshown, session.changed):
+        for signal in (session.found, session.reshown):
             signal.connect(self.refresh)
+        session.changed.connect(self.wait)
         self.refresh()
 
     def refresh(self) -> None:
         for part in self.parts:
             part.refresh()
+
+    def wait(self) -> None:
+        """Results are on their way: nothing is called right or missing until they have come."""
+        for part in (self.fits, self.checks):
+            if not part.rows:
+                part.refresh()
 
     def set_theme(self, theme: Theme) -> None:
         for part in self.parts:
