@@ -277,6 +277,27 @@ def test_what_cannot_be_hooked_is_said_and_the_rest_is_reported():
     assert "“Ext”, which does not exist" in found[1].fault
 
 
+@pytest.mark.parametrize(
+    ("port", "by_hand"),
+    [
+        ("a", 15.6 + 90 + 8 + 9),  # the loop farther from the clasp, then the other
+        ("b", 90 + 8 + 9),
+        ("mid", None),
+    ],
+)
+def test_a_clasp_is_hooked_on_a_free_strand_by_a_loop(port, by_hand):
+    """Rings 3 × 4, links 40 × 3, a link of 15.6, links 30 × 3, rings 2 × 4, clasp 9."""
+    items = (ring_pair(3), chain(40), unit("link"), chain(30), ring_pair(2))
+    made = piece(Run(name="S", lies="free", items=items))
+    if by_hand is None:
+        with pytest.raises(DomainError, match="a ring within a unit: name one of its loops"):
+            hooked(made, run="S", item=3, port=port)
+        return
+    assembly = hooked(made, run="S", item=3, port=port)
+    assert closed_length_mm(assembly) == pytest.approx(by_hand)
+    assert hang(assembly).state == "converged"
+
+
 def test_worn_lengths_are_where_the_clasp_can_bite():
     """A toggle bar goes through the hoop and not through rings that the ring before it fills; a
     lobster with a jaw of 1 mm takes 3 mm inside and no link of 2 mm."""

@@ -21,6 +21,11 @@ def hook(laid: Layer, places: Places, clasp: int, clasp_side: Side, place: Place
     (bitten, *_), port, _ = places.resolve(place, place.side or far, "the clasp, hooked elsewhere,")
     if bitten == places.catch:
         return
+    if laid.members[bitten].made_in is not None:
+        raise DomainError(
+            f"the clasp cannot be hooked at {place_words(place)}, "
+            "a ring within a unit: name one of its loops, a or b"
+        )
     at = next(k for k, path in enumerate(laid.paths) if path.closed)
     strand = laid.paths[at]
     loop = list(strand.stations) if clasp_side == "right" else reversed_stations(strand.stations)
