@@ -258,3 +258,14 @@ def test_many_checks_never_run_over_what_is_below_them(qtbot, size):
     assert bottoms == sorted(bottoms)
     assert bottoms[-1] < checks.height()
     session.finish()
+
+
+def test_only_necklaces_are_called_by_a_necklace_s_length():
+    names = {
+        name: gauges(evaluate(read_piece(demo_path(name))), str, "mm")[0].hint
+        for name in ("hedge-bracelet", "ushers-y")
+    }
+    assert "matinee" not in names["hedge-bracelet"]
+    wide = replace(read_piece(demo_path("ushers-y")), sort="bracelet", fits=())
+    assert gauges(evaluate(wide), str, "mm")[0].hint == ""
+    assert gauges(evaluate(replace(wide, sort="necklace")), str, "mm")[0].hint == "matinee"

@@ -4,8 +4,9 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
-from maglia.core.checks import all_checks
+from maglia.core.checks import all_checks, fold, weight
 from maglia.core.checks.carriers import check as carriers
+from maglia.core.fit.lever import mirror_true
 from maglia.core.hang.flat import lies_flat
 from maglia.core.hang.hung import hang
 from maglia.core.hang.readings import Readings
@@ -18,12 +19,14 @@ from maglia.core.piece.piece import (
     PartItem,
     Place,
     Run,
+    StrungItem,
     TiedRows,
     Wearer,
 )
 from maglia.core.report import as_json, as_text, evaluate
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.sheets.symmetry import differences
+from maglia.core.values.record import DomainError
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
 from workshop import CHARM, CLOSED, DANGLE, LINK, chain, drop, piece, rings, strand, unit
@@ -319,3 +322,49 @@ def test_a_swag_shorter_than_what_it_runs_beside_and_one_written_over_another():
     assert "swag-too-short" not in said(piece(base, swag("A", 6)))
     assert "written-twice" in said(piece(base, swag("A", 7), swag("B", 7)))
     assert "written-twice" not in said(piece(base, swag("A", 7), swag("B", 8)))
+
+
+# --- advice and names -----------------------------------------------------------------------------
+
+
+def told(made, read):
+    return {check.code for check in weight.check(expand(made), read)}
+
+
+def test_the_top_row_of_a_bib_does_not_tangle_with_its_carrier():
+    row = TiedRows(name="Bib", unit="link", rows=(3,), ring="ring", hang_ring="ring",
+                   end=Place(run="Strand", item=0, at=20))  # fmt: skip
+    made = piece(strand(chain(101), rings()), rows=(row,))
+    assert "tiers-tangle" not in told(made, Readings(gaps_mm=(("Strand", "Bib 1", 5.0),)))
+    two = piece(strand(chain(101), rings()), Run(name="Low", centre=chain(151), end=Place(
+        run="Strand", item=1, at=1)))  # fmt: skip
+    assert "tiers-tangle" in told(two, Readings(gaps_mm=(("Strand", "Low", 5.0),)))
+
+
+def test_a_connector_is_called_tilted_only_where_weight_tilts_it():
+    """On a board the pins hold clasp and catch, which differ; round a limb it follows the limb."""
+    oval = ConnectorItem(part="oval", hole_in="left", hole_out="right")
+    made = piece(strand(oval, rings(), chain(30)))
+    (bar,) = (m.id for m in expand(made).members if m.ref == "oval")
+    assert "bar-tilts" not in told(made, Readings(tilt_of={bar: 4.4}))
+    uneven = piece(*made.runs, drop("D", 5, rings(), lies="free", side="left", item=2))
+    assert "bar-tilts" in told(uneven, Readings(tilt_of={bar: 4.4}))
+    wrist = replace(uneven, form=Form(kind="wrist"), sort="bracelet")
+    assert "bar-tilts" not in told(wrist, Readings(tilt_of={bar: 51.0}))
+
+
+def test_a_row_is_advised_what_a_row_can_follow():
+    row = TiedRows(name="T", unit="link", rows=(2,), between=(2,), ring="ring", hang_ring="ring",
+                   sides=(rings(), chain(20)))  # fmt: skip
+    hung = Run(name="D", kind="drop", lies="fold", items=(rings(),),
+               start=Place(run="T 1", item=0, at=0))  # fmt: skip
+    (check,) = fold.check(expand(piece(hung, rows=(row,))))
+    assert check.repair == "change the rule of “T”, so that one lies there"
+    assert check.repairs == ()
+    (own,) = fold.check(expand(piece(strand(chain(50)), drop("D", 0, rings(), lies="fold"))))
+    assert [repair.count for repair in own.repairs] == [51, 49]
+
+
+def test_a_section_without_a_pattern_is_named_as_that():
+    with pytest.raises(DomainError, match="it has no repeating pattern"):
+        mirror_true(StrungItem(thread="silk", lead=("bead",)))
