@@ -21,11 +21,13 @@ from maglia.core.piece.piece import (
     Run,
     StrungItem,
     TiedRows,
+    Way,
     Wearer,
 )
 from maglia.core.report import as_json, as_text, evaluate
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.sheets.symmetry import differences
+from maglia.core.sheets.wear import as_worn
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
@@ -368,3 +370,12 @@ def test_a_row_is_advised_what_a_row_can_follow():
 def test_a_section_without_a_pattern_is_named_as_that():
     with pytest.raises(DomainError, match="it has no repeating pattern"):
         mirror_true(StrungItem(thread="silk", lead=("bead",)))
+
+
+def test_a_clasp_hooked_on_the_part_beside_it_is_reported_all_the_same():
+    """Nothing of the strand goes round then: the near loop of its last link."""
+    items = (unit("link"), chain(60), unit("link"))
+    made = piece(Run(name="S", lies="free", items=items))
+    way = Way(name="so", hooked=Place(run="S", item=3, at=1, port="b"))
+    found = evaluate(as_worn(replace(made, ways=(way,)), way))
+    assert found.closed_length_mm == 9.0  # the clasp alone

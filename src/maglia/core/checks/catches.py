@@ -57,7 +57,7 @@ def _no_mending_ring(assembly: Assembly) -> Iterator[Check]:
     if main is None or not main.closed:
         return
     own = [s for s in main.stations if assembly.members[s.members[0]].run == main.run]
-    for station in dict.fromkeys((own[0], own[-1])):
+    for station in dict.fromkeys((*own[:1], *own[-1:])):
         member = assembly.members[station.members[0]]
         if member.strung is not None:
             yield Check(

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
 
 LINE = 21
 FOLD_KEY = "W"
-UNIT_KINDS = ("bead link", "hook link", "dangle", "tassel", "cluster")
 
 
 class Line(Value, frozen=True):
@@ -72,10 +71,11 @@ def _wire_lines(found: Findings, length: Callable[[float | None], str]) -> list[
 def _part_lines(found: Findings, length: Callable[[float | None], str]) -> list[Line]:
     """What is counted and stands in no line yet."""
     told = {cut.chain for cut in found.cuts} | {ring.id for ring in found.rings}
+    told |= {unit.id for unit in found.assembly.piece.units}
     return [
         Line(c.letter, c.name, f"{c.count}" if c.count else length(c.length_mm))
         for c in found.counts
-        if c.id not in told and c.kind not in UNIT_KINDS
+        if c.id not in told
     ]
 
 
