@@ -5,13 +5,40 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from maglia.core.edits.edit import with_thing
-from maglia.core.parts.parts import Bead, Chain, Charm, Clasp, EarFinding, End, Pin, Ring, Wire
+from maglia.core.parts.kinds import KINDS
+from maglia.core.parts.parts import (
+    Bead,
+    Chain,
+    Charm,
+    Clasp,
+    Connector,
+    EarFinding,
+    End,
+    Found,
+    Hole,
+    Pin,
+    Ring,
+    Wire,
+)
 from maglia.core.piece.piece import Piece, Wearer
 from maglia.core.values.record import DomainError
+from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_tray
 from maglia.files.piece_json import piece_from, piece_text
 from maglia.phrases.part_offers import part_offers
-from maglia.phrases.part_phrases import KINDS, is_part_phrase, read_part, read_wearer
+from maglia.phrases.part_phrases import is_part_phrase, read_part, read_parts
+from maglia.phrases.stock_phrases import read_stock
+from maglia.phrases.wearer_phrases import read_wearer
+
+
+def holes(*said):
+    """“name x:y diameter”."""
+    made = []
+    for one in said:
+        *name, place, wide = one.rsplit(" ", 2) if one.count(" ") > 1 else (*one.split(), None)
+        x, y = (float(part) for part in place.split(":"))
+        made.append(Hole(name=name[0], x_mm=x, y_mm=y, diameter_mm=wide and float(wide)))
+    return tuple(made)
 
 
 @pytest.mark.parametrize(
@@ -31,9 +58,10 @@ from maglia.phrases.part_phrases import KINDS, is_part_phrase, read_part, read_w
          Chain(id="rolo-3.1", name="rolo 3.1", pitches_mm=(3.1,), inner_width_mm=2.3, wire_mm=0.8,
                mass_g_per_m=16, openable=True)),
         ("new bead amber 6 x 8 hole 1", Bead(id="amber-6", name="amber 6", length_mm=6, width_mm=8,
-         hole_mm=1)),
+         hole_mm=1, colour="#c58a2e")),
         # of one size, it is as wide as it is long
-        ("new bead opal 8", Bead(id="opal-8", name="opal 8", length_mm=8, width_mm=8)),
+        ("new bead opal 8", Bead(id="opal-8", name="opal 8", length_mm=8,
+         width_mm=8, colour="#b9cfd0")),
         ("new bead tube 12 tube", Bead(id="tube-12", name="tube 12", length_mm=12, shape="tube")),
         ("new cap daisy 3 x 8 hole 1.2 brass price 0.30 0.2 g called Big daisy",
          Bead(id="big-daisy", name="Big daisy", length_mm=3, width_mm=8, hole_mm=1.2, role="cap",
@@ -46,7 +74,7 @@ from maglia.phrases.part_phrases import KINDS, is_part_phrase, read_part, read_w
         ("new wire 20 AWG", Wire(id="wire-0.812", name="wire 0.812", wire_mm=0.812)),
         ("new wire 20 SWG", Wire(id="wire-0.914", name="wire 0.914", wire_mm=0.914)),
         ("new coil 60 x 0.6", Wire(id="coil-60", name="coil 60", coil_mm=60, wire_mm=0.6,
-         sort="memory coil")),
+         sort="memory coil", material="steel")),
         # one unit holds for the sizes joined: 0.25 and 0.03 inches
         ("new ring 1/4 x 0.03 in inner", Ring(id="ring-6.35", name="ring 6.35", inner_mm=6.35,
          wire_mm=0.762)),
@@ -61,7 +89,30 @@ from maglia.phrases.part_phrases import KINDS, is_part_phrase, read_part, read_w
         ("new ear hook 15 loop 2", EarFinding(id="ear-hook-15", name="ear hook 15", below_mm=15,
          loop_mm=2)),
         ("new charm key 24 x 10 loop 3 x 1", Charm(id="key-24", name="key 24", height_mm=24,
-         width_mm=10, loop_mm=3, loop_wire_mm=1)),
+         width_mm=10, loop_mm=3, loop_wire_mm=1, shape="key")),
+        # a swatch: 104 / 32 = 3.25
+        ("new chain 32 links 104 mm inside 1.9 wire 0.6", Chain(id="chain-3.25", name="chain 3.25",
+         pitches_mm=(3.25,), inner_width_mm=1.9, wire_mm=0.6, note="swatch: 32 links are 104 mm")),
+        ("new chain long-short pitches 6 3 3", Chain(id="long-short", name="long-short",
+         pitches_mm=(6, 3, 3))),
+        ("new bead amber ? x 8", Bead(id="amber", name="amber", width_mm=8, colour="#c58a2e")),
+        ("new magnet 6 span 7 holds 0.8 kg", Clasp(id="magnet-6", name="magnet 6", sort="magnet",
+         width_mm=6, span_mm=7, holds_g=800)),
+        ("new thread silk 0.5 breaks 5 kg", Wire(id="silk-thread-0.5", name="silk thread 0.5",
+         sort="thread", material="thread", wire_mm=0.5, breaking_load_g=5000)),
+        ("new connector fan 30 x 20 x 1, holes left right 24 apart of 1.6, foot 0:-8 of 2",
+         Connector(id="fan-30", name="fan 30", outline="fan", width_mm=30, height_mm=20,
+                   thickness_mm=1, holes=holes("left -12:0 1.6", "right 12:0 1.6", "foot 0:-8 2"))),
+        # unsaid, a hole lies 1 mm and half of 1.5 mm from the rim, and is of unknown size
+        ("new oval 24 x 16 holes left right foot", Connector(id="oval-24", name="oval 24",
+         width_mm=24, height_mm=16, holes=holes("left -10.25:0", "right 10.25:0", "foot 0:-6.25"))),
+        ("new connector bar 20 x 3, holes 3 along the foot 5 apart of 1.4",
+         Connector(id="bar-20", name="bar 20", outline="bar", width_mm=20, height_mm=3,
+                   holes=holes("1st -5:0 1.4", "2nd 0:0 1.4", "3rd 5:0 1.4"))),
+        ("new found key 60 x 22 holes bow top of 3, 2 bit 4:-20 of 1 points -9:30 9:30 0:-30",
+         Found(id="key-60", name="key 60", width_mm=60, height_mm=22,
+               points_mm=((-9, 30), (9, 30), (0, -30)),
+               holes=holes("bow 0:9.25 3", "left bit -4:-20 1", "right bit 4:-20 1"))),
     ],
 )  # fmt: skip
 def test_a_part_is_read_as_it_is_said(phrase, part):
@@ -87,12 +138,83 @@ def test_a_part_is_read_as_it_is_said(phrase, part):
         ("new chain rolo 3 16 g", "chain is weighed by the metre"),
         ("new wire 17 SWG", "17 SWG is not in the table"),
         ("new bead amber 6, 5 mm", "was not understood"),
+        ("new oval 24 x 16", "say its holes: holes left right of 1.6"),
+        ("new oval 24 x 16 holes", "say its holes after “holes”"),
+        ("new oval 24 holes left left", "two holes are called “left”"),
+        ("new oval 24 x 16 holes left 12 apart", "“apart” is for a left and a right hole"),
+        ("new connector holes left right", "say its size after “connector”"),
+        ("new connector comb ? holes left right", "say the connector's size first, or where"),
+        ("new connector bar 40 holes 3 along the left", "holes run along the top, middle or foot"),
+        ("new found key 60 holes top points 1:2 3:4", "an outline has three points or more"),
+        ("new chain rolo pitches", "say the pitches of one pattern"),
+        ("new chain rolo ? lots 1000", "its pitch is not known: say the lots in links"),
+        ("new ring 4 x 1 inner stock 2.5", "ring 4 is counted in pieces"),
+        ("new bead amber 6 colour puce", "“puce” is no colour: say one of"),
+        ("new beads", "name each with its size"),
     ],
 )  # fmt: skip
 def test_what_is_not_understood_is_named(phrase, said):
     with pytest.raises(DomainError) as refused:
         read_part(phrase)
     assert said in str(refused.value)
+
+
+def test_several_parts_and_what_lies_there_in_one_phrase():
+    amber, rose = read_parts("new beads amber 6 hole 1.2, rose 4, all hole 0.9 wood stock 40")
+    assert [(s.part.name, s.part.hole_mm, s.part.material) for s in (amber, rose)] == [
+        ("amber 6", 1.2, "wood"), ("rose 4", 0.9, "wood")]  # fmt: skip
+    assert [d.amount for d in (*amber.deeds, *rose.deeds)] == [40, 40]
+    (rolo,) = read_parts("new chain rolo 3 inside 2 lots 1 m 430 20 links")
+    assert [(d.amount, d.lot) for d in rolo.deeds] == [
+        (333, "lot 1"),
+        (143, "lot 2"),
+        (20, "lot 3"),
+    ]
+    (pattern,) = read_parts("new chain long-short pitches 7 3 3 lots 30")
+    assert pattern.deeds[0].amount == 6  # two patterns are 26, and what is left has no 7
+    (thread,) = read_parts("new thread silk 0.5 lots 20 m")
+    assert thread.deeds[0].amount == 20_000_000
+
+
+@pytest.mark.parametrize(
+    ("said", "deeds"),
+    [
+        ("200", [Deed("bought", 200)]),
+        ("bought 200 from the fair", [Deed("bought", 200, note="from the fair")]),
+        ("counted 377", [Deed("counted", 377)]),
+        ("spoilt 3 bent", [Deed("spoilt", 3, note="bent")]),
+        ("used 12", [Deed("use", 12)]),
+    ],
+)  # fmt: skip
+def test_what_is_said_of_a_bag(said, deeds):
+    assert list(read_stock(said, Ring(id="r", name="R"))) == deeds
+
+
+@pytest.mark.parametrize(
+    ("said", "deeds"),
+    [
+        ("1 m, 430 mm", [Deed("bought", 333), Deed("bought", 143)]),
+        ("2 x 1 m called spool", [Deed("bought", 333, called="spool"),
+         Deed("bought", 333, called="spool")]),
+        ("counted 20 links in lot 2", [Deed("counted", 20, lot="lot 2")]),
+        ("cut 36 from lot 1 called blue end", [Deed("cut", 36, lot="lot 1", called="blue end")]),
+        ("bought 30 links from link 2", [Deed("bought", 30, first_phase=1)]),
+    ],
+)  # fmt: skip
+def test_what_is_said_of_lengths(said, deeds):
+    assert list(read_stock(said, Chain(id="c", name="C", pitches_mm=(3.0,)))) == deeds
+
+
+@pytest.mark.parametrize(
+    ("said", "refused"),
+    [
+        ("", "say how many"), ("bent", "“bent” is not understood"), ("spoilt", "say how many"),
+        ("spoilt 2.5", "whole number"), ("40 mm", "counted in pieces"),
+    ],
+)  # fmt: skip
+def test_what_is_not_understood_of_stock_is_named(said, refused):
+    with pytest.raises(DomainError, match=refused):
+        read_stock(said, Ring(id="r", name="R"))
 
 
 def test_a_wearer_in_one_phrase():
@@ -103,8 +225,9 @@ def test_a_wearer_in_one_phrase():
         read_wearer("new wearer prompter neck 372 shoe 40")
 
 
-WORDS = "4.2 x 0.8 inner outer hole 1/4 in , brass 3 g price AWG 20 called loop - = ½ 1e9"
-ANY_WORDS = st.lists(st.sampled_from([*(kind.words for kind in KINDS), *WORDS.split()]), max_size=9)
+WORDS = "4.2 x 0.8 inner outer hole holes left foot of apart along 2:3 all stock lots ? kg 1/4 in"
+WORDS += " , brass 3 g price AWG 20 called loop - = ½ 1e9 links pitches points"
+ANY_WORDS = st.lists(st.sampled_from([k.words for k in KINDS] + WORDS.split()), max_size=9)
 
 
 @settings(max_examples=200, deadline=None)
@@ -123,14 +246,17 @@ def test_any_words_give_a_part_that_can_be_saved_or_a_reason(words):
 def test_a_part_is_kept_put_in_and_there_for_the_next_piece():
     tray = demo_tray()
     (offer,) = part_offers("new ring 4.2 x 0.8 inner", Piece(), tray, None)
-    assert (offer.words, offer.size_mm) == ("Keep and put in: ring 4.2", 4.2)
+    assert (offer.words, offer.size_mm) == (
+        "Keep and put in: ring 4.2    inner diameter 4.2, wire 0.8, brass",
+        4.2,
+    )
     edited = offer.do()
-    assert edited.piece.runs[0].centre.part == offer.keeps.id
+    assert edited.piece.runs[0].centre.part == offer.keeps[0].id
     (kept,) = part_offers("new bead opal 8 hole 1", edited.piece, tray, edited.spot)
-    assert kept.words == "Keep: opal 8"
-    assert kept.do().piece.parts[-1] == kept.keeps
+    assert kept.words.startswith("Keep: opal 8 ")
+    assert kept.do().piece.parts[-1] == kept.keeps[0]
     other = part_offers("new ring 4.2 x 1 inner", edited.piece, tray, edited.spot)[0]
-    assert other.keeps.id == "ring-4.2-2"  # another ring: the first stays what it is
+    assert other.keeps[0].id == "ring-4.2-2"  # another ring: the first stays what it is
     inside, outside = part_offers("new ring 4.2 x 0.8", Piece(), tray, None)  # unsaid: both
     assert inside.words == "Keep and put in: ring 4.2, measured inside"
     assert (inside.size_mm, outside.size_mm) == (4.2, 2.6)

@@ -53,6 +53,7 @@ def _window_options(command: click.decorators.FC) -> click.decorators.FC:
 @main.command()
 @click.argument("name", required=False)
 @click.option("--list", "listing", is_flag=True, help="Name the pieces of the demo and leave.")
+@click.option("--fresh", is_flag=True, help="Begin the demo's copy of the workshop anew.")
 @_window_options
 def demo(
     name: str | None,
@@ -62,6 +63,7 @@ def demo(
     room: str,
     theme: str | None,
     workshop: Path | None,
+    fresh: bool,
 ) -> None:
     """Open the demo workshop, or one of its pieces by NAME."""
     from maglia.demo import demo_names, demo_path
@@ -69,7 +71,7 @@ def demo(
     if listing:
         click.echo("\n".join(demo_names()))
         return
-    _open_window(demo_path(name), shot, size, room, theme, workshop, demo=True)
+    _open_window(demo_path(name), shot, size, room, theme, workshop, demo=True, fresh=fresh)
 
 
 @main.command(name="open")
@@ -99,6 +101,7 @@ def _open_window(
     workshop: Path | None,
     *,
     demo: bool = False,
+    fresh: bool = False,
 ) -> None:
     try:
         width, height = (int(part) for part in size.lower().split("x"))
@@ -107,7 +110,7 @@ def _open_window(
     settle()
     from maglia.app.start import Wishes, run_window
 
-    status = run_window(Wishes(path, demo, shot, (width, height), room, theme, workshop))
+    status = run_window(Wishes(path, demo, shot, (width, height), room, theme, workshop, fresh))
     if shot is not None:
         sys.exit(status)
     sys.stdout.flush()

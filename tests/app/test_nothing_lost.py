@@ -14,10 +14,10 @@ from anything import Anything, back_to_the_start
 from maglia.app import keeper as keepers
 from maglia.app import rescue as rescue_module
 from maglia.app.keeper import Keeper
+from maglia.app.own_workshop import open_own
 from maglia.app.rescue import MOST_REPORTS, Rescue
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
-from maglia.app.start import Wishes, open_own
 from maglia.core.edits.edit import set_count
 from maglia.core.edits.spots import Spot
 from maglia.core.values.record import DomainError
@@ -367,20 +367,19 @@ def test_whatever_is_done_nothing_is_raised_and_undoing_leads_back(bench, monkey
 
 def test_what_is_new_on_the_bench_is_there_in_the_next_window(bench, tmp_path, monkeypatch):
     path = tmp_path / "own.sqlite"
-    wishes = Wishes(None, False, None, (1280, 800), "bench", None, path)
-    open_own(bench.session, wishes)
+    open_own(bench.session, path)
     bench.insert("new ring 9.9 x 0.7 inner closed")
     assert "ring-9.9" in {part.id for part in bench.session.piece.parts}
     bench.insert("new wearer prompter neck 372 wrist 160")
     assert bench.session.piece.wearer.role == "Prompter"
     later = Session(demo_tray())
-    open_own(later, wishes)
+    open_own(later, path)
     assert later.tray.parts[-1].inner_mm == 9.9
     assert later.tray.wearers[-1].neck_mm == 372
     later.finish()
     said = []
     bench.session.said.connect(said.append)
-    monkeypatch.setattr("maglia.files.workshop.contents.keep", refused)
+    monkeypatch.setattr("maglia.files.workshop.contents.change", refused)
     bench.insert("new ring 8.8 x 0.7 inner closed")
     assert "not kept: the disk is full" in said[-1]
     assert "ring-8.8" in {part.id for part in bench.session.tray.parts}
@@ -389,7 +388,7 @@ def test_what_is_new_on_the_bench_is_there_in_the_next_window(bench, tmp_path, m
 def test_a_workshop_that_is_none_does_not_stop_the_window(bench, tmp_path):
     path = tmp_path / "own.sqlite"
     path.write_bytes(b"nothing of the kind" * 50)
-    open_own(bench.session, Wishes(None, False, None, (1280, 800), "bench", None, path))
+    open_own(bench.session, path)
     assert "New parts are not kept" in bench.window.message.text()
 
 

@@ -21,8 +21,16 @@ class Banner(QWidget):
         self.words = QLabel()
         self.row.addWidget(self.words, 1)
         self.buttons: list[QPushButton] = []
+        self.waiting: list[tuple[str, tuple[Answer, ...]]] = []
 
     def ask(self, words: str, *answers: Answer) -> None:
+        """A question, after those that stand already."""
+        if self.isHidden():
+            self._show(words, answers)
+        else:
+            self.waiting.append((words, answers))
+
+    def _show(self, words: str, answers: tuple[Answer, ...]) -> None:
         for button in self.buttons:
             button.deleteLater()
         self.words.setText(words)
@@ -41,3 +49,5 @@ class Banner(QWidget):
     def _answered(self, do: Callable[[], object]) -> None:
         self.hide()
         do()
+        if self.isHidden() and self.waiting:
+            self._show(*self.waiting.pop(0))

@@ -1,12 +1,14 @@
 """The house: its rooms, and the actions that are the same in every room. Data."""
 
+from typing import Any
+
 from maglia.app import piece_commands as do
 from maglia.app.desk import Desk
 from maglia.app.rooms.bench.actions import BENCH
-from maglia.app.rooms.bench.bench import Bench
 from maglia.app.rooms.room import Action, Room
+from maglia.app.rooms.tray.actions import TRAY
 
-ROOMS: tuple[Room[Bench], ...] = (BENCH,)
+ROOMS: tuple[Room[Any], ...] = (TRAY, BENCH)
 """In the order of the work: Tray, Bench, Count, Make, Log as they come."""
 
 
@@ -24,10 +26,14 @@ ACTIONS: tuple[Action[Desk], ...] = (
     _action("cuts", "Cut list as CSV…", "Ctrl+E", "list", "Piece", do.export_cuts),
     _action("counts", "Count as CSV…", "Ctrl+Shift+E", "list", "Piece", do.export_counts),
     _action("leave", "Leave", "Ctrl+Q", "leave", "Piece", do.leave),
-    _action("undo", "Undo", "Ctrl+Z", "undo", "Edit", lambda d: d.session.step(-1),
-            lambda d: d.session.history.can_step(-1)),
-    _action("redo", "Redo", "Ctrl+Shift+Z", "redo", "Edit", lambda d: d.session.step(1),
-            lambda d: d.session.history.can_step(1)),
+    _action("undo", "Undo", "Ctrl+Z", "undo", "Edit", lambda d: d.step_wanted.emit(-1),
+            lambda d: d.can_step(-1)),
+    _action("redo", "Redo", "Ctrl+Shift+Z", "redo", "Edit", lambda d: d.step_wanted.emit(1),
+            lambda d: d.can_step(1)),
+    _action("take-in", "Take the piece's parts into the tray", "Ctrl+Shift+T", "inward", "Piece",
+            do.take_parts_in),
+    _action("take-over", "Take over what the tray holds otherwise", "Ctrl+Shift+R", "outward",
+            "Piece", do.take_over, lambda d: bool(d.session.differing())),
     _action("units", "Next unit: mm, cm, inches", "Ctrl+U", "unit", "Show", do.next_unit),
     _action("wearer", "Next wearer", "Ctrl+Shift+W", "wearer", "Show", do.next_wearer),
     _action("way", "Next way to wear it", "Ctrl+Y", "way", "Show", do.next_way,

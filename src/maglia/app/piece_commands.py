@@ -15,6 +15,7 @@ from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Wearer
 from maglia.core.values.measures import LengthUnit
 from maglia.core.values.record import DomainError
+from maglia.demo import demo_names, demo_path
 from maglia.files import disk
 
 if TYPE_CHECKING:
@@ -61,6 +62,34 @@ def choose_and_open(desk: Desk) -> None:
     if name and may_leave(desk):
         desk.session.open(Path(name))
         desk.settings["last_piece"] = name
+
+
+def open_place(desk: Desk, place: str) -> None:
+    """Open a piece by its file, or a demo piece by its name; of none, the one that is open."""
+    if not place:
+        return
+    if place in demo_names():
+        if may_leave(desk):
+            desk.session.open(demo_path(place), as_copy=True)
+    elif may_leave(desk):
+        desk.session.open(Path(place))
+        desk.settings["last_piece"] = place
+
+
+def take_parts_in(desk: Desk) -> None:
+    """Keep the parts and units of the piece that the workshop has none of."""
+    session = desk.session
+    known = {own.id for own in (*session.tray.parts, *session.tray.units)}
+    new = [own for own in (*session.piece.parts, *session.piece.units) if own.id not in known]
+    if not new:
+        raise DomainError("the tray has every part of the piece already")
+    session.keep_offered(new)
+    names = ", ".join(own.name for own in new[:4]) + (" …" if len(new) > 4 else "")
+    desk.say(f"{len(new)} taken into the tray: {names}.")
+
+
+def take_over(desk: Desk) -> None:
+    desk.session.take_over()
 
 
 def save(desk: Desk) -> bool:

@@ -27,6 +27,7 @@ TABLE = (
     Setting("motion", True, (), "whether the piece settles as motion"),
     Setting("last_piece", "", (), "the file opened last"),
     Setting("used", {}, (), "how often each part and action was put in"),
+    Setting("instruments", {}, (), "where caliper and scale are plugged in, and how they speak"),
 )
 DEFAULTS = {setting.key: setting.default for setting in TABLE}
 

@@ -31,13 +31,11 @@ from maglia.app.icon import icon
 from maglia.app.rooms.room import Action, Offered, Room, RoomWidget
 from maglia.files.kept import Kept, KeptFile
 
-GREETING = "Enter puts in · + − change · F1 shows every key"
-
 
 class Shell(QMainWindow):
     """Rooms are made when they are first shown."""
 
-    def __init__(self, desk: Desk, room: str = ROOMS[0].id) -> None:
+    def __init__(self, desk: Desk, room: str = "bench") -> None:
         super().__init__()
         self.desk, self.session = desk, desk.session
         desk.setParent(self)
@@ -72,7 +70,7 @@ class Shell(QMainWindow):
         for own, button in self.buttons.items():
             button.setChecked(own == name)
         self.made[name].enter()
-        self.session.said.emit(GREETING)
+        self.session.said.emit(self.made[name].greeting)
 
     # --- composing ----------------------------------------------------------------------------
 
@@ -134,7 +132,7 @@ class Shell(QMainWindow):
         bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 4, 12, 4)
-        self.message = QLabel(GREETING)
+        self.message = QLabel()
         self.message.setObjectName("message")
         self.message.setAccessibleName("Message")
         row.addWidget(self.message, 1)
@@ -177,12 +175,19 @@ class Shell(QMainWindow):
         session.said.connect(self.message.setText)
         desk.dressed.connect(self.on_dressed)
         desk.guide_wanted.connect(self.show_guide)
+        desk.step_wanted.connect(lambda by: self.desk.attempt(self.room.step, by))
+        desk.can_step = lambda by: self.room.can_step(by)
+        desk.piece_wanted.connect(self.open_place)
 
     def _fill_wearers(self) -> None:
         menu = self.wearer.menu()
         menu.clear()
         for wearer in self.session.tray.wearers:
             menu.addAction(wearer.role, partial(piece_commands.dress, self.desk, wearer))
+
+    def open_place(self, place: str) -> None:
+        self.desk.attempt(piece_commands.open_place, self.desk, place)
+        self.show_room("bench")
 
     # --- actions ------------------------------------------------------------------------------
 
@@ -281,6 +286,8 @@ class Shell(QMainWindow):
         if piece_commands.may_leave(self.desk):
             if self.desk.keeper is not None:
                 self.desk.keeper.forget()
+            for room in self.made.values():
+                room.close_down()
             self.session.finish()
             event.accept()
         else:

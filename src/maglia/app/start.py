@@ -5,8 +5,8 @@ import time
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
-from platformdirs import user_data_path
 from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
@@ -14,13 +14,15 @@ from maglia.app.collector import Collector
 from maglia.app.desk import Desk
 from maglia.app.house import ROOMS
 from maglia.app.keeper import Keeper
+from maglia.app.own_workshop import open_own, workshop_path
 from maglia.app.rescue import Rescue
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings, kept_folders, settings_path
 from maglia.app.shell import Shell
 from maglia.app.theme import THEMES, apply_theme, load_fonts
 from maglia.core.values.record import DomainError, Value
-from maglia.demo import demo_path, demo_tray
+from maglia.core.workshop.tray import Tray
+from maglia.demo import demo_path, demo_tray, empty_file
 from maglia.memory import settle
 
 SHOT_SECONDS = 30.0
@@ -36,6 +38,8 @@ class Wishes(Value, frozen=True):
     room: str
     theme: str | None
     workshop: Path | None = None
+    fresh: bool = False
+    """Begin the demo's copy of the workshop anew."""
 
 
 def run_window(wishes: Wishes) -> int:
@@ -53,7 +57,10 @@ def run_window(wishes: Wishes) -> int:
     settings = Settings(settings_path() if wishes.shot is None else None)
     theme = THEMES[wishes.theme or settings["theme"] or _desktop_theme(app)]
     apply_theme(app, theme)
-    session = Session(demo_tray(), app)
+    own = wishes.workshop or workshop_path(demo=wishes.as_copy)
+    if wishes.fresh:
+        empty_file(own)
+    session = Session(demo_tray() if wishes.as_copy else Tray(), app)
     open_first(session, wishes, settings)
     session.unit = settings["unit"]
     keeper = Keeper(session, kept_folders()) if wishes.shot is None else None
@@ -69,22 +76,13 @@ def run_window(wishes: Wishes) -> int:
     for trouble in filter(None, (settings.trouble, *troubles)):
         session.said.emit(trouble)
     if wishes.shot is None:
-        QTimer.singleShot(0, session, partial(open_own, session, wishes))
+        opening = partial(open_own, session, own, window.banner, demo=wishes.as_copy)
+        QTimer.singleShot(0, session, opening)
         return app.exec()
-    return _shoot(app, window, wishes.shot)
-
-
-def open_own(session: Session, wishes: Wishes) -> None:
-    """Open the maker's workshop, or the copy that belongs to the demo; without it the window works
-    on, and it is said why."""
-    from maglia.files.workshop.store import open_workshop
-
-    name = "demo.sqlite" if wishes.as_copy else "workshop.sqlite"
-    path = wishes.workshop or user_data_path("maglia") / name
-    try:
-        session.workshop.open(open_workshop(path))
-    except DomainError as fault:
-        session.said.emit(f"New parts are not kept: {fault}.")
+    with TemporaryDirectory() as folder:  # a picture leaves nothing behind
+        scratch = Path(folder) / "workshop.sqlite"
+        open_own(session, wishes.workshop or scratch, demo=wishes.as_copy)
+        return _shoot(app, window, wishes.shot)
 
 
 def open_first(session: Session, wishes: Wishes, settings: Settings) -> None:

@@ -76,12 +76,21 @@ QLabel#heading { font-size: 11px; font-weight: 600; color: $quiet; letter-spacin
 QLabel#quiet, QLabel#message { color: $quiet; }
 QLabel#pieceName { font-size: 14px; font-weight: 600; }
 QToolButton { border: 1px solid transparent; border-radius: 4px; padding: 3px 8px; }
+QToolButton#small { padding: 1px 4px; border-color: $paper_edge; }
 QToolButton:hover { border-color: $paper_edge; }
 QToolButton:checked { font-weight: 600; color: $good; }
 QToolButton:focus, QListView:focus, QScrollArea:focus { border: 1px solid $good; }
 QToolButton::menu-indicator { image: none; width: 0; }
 QLineEdit { background: $paper; border: 1px solid $good; border-radius: 4px; padding: 4px 8px;
   selection-background-color: $good; selection-color: $paper; }
+QLineEdit#size { border-color: $paper_edge; padding: 1px 4px; }
+QLineEdit#size:focus { border-color: $good; }
+QLineEdit#size[unknown="true"] { color: $attention; font-weight: 600; }
+QLineEdit#title { border-color: transparent; font-size: 16px; font-weight: 600; padding: 1px 2px; }
+QLineEdit#title:focus { border-color: $good; }
+QLabel#attention { color: $attention; }
+QListView#mat { background: $mat; border: 0; border-radius: 0; }
+QListView#mat::item { padding: 0; }
 QListView { background: $paper; border: 1px solid $paper_edge; border-radius: 4px; outline: 0; }
 QListView#plain, QListView#plain:focus { background: transparent; border: 0; border-radius: 0; }
 QListView::item { padding: 2px; }
@@ -106,6 +115,7 @@ QPushButton { background: $paper; border: 1px solid $paper_edge; border-radius: 
   padding: 4px 12px; }
 QComboBox { background: $paper; border: 1px solid $paper_edge; border-radius: 4px;
   padding: 4px 8px; }
+QComboBox#size { padding: 1px 6px; min-height: 20px; }
 QComboBox:focus { border-color: $good; }
 QComboBox::drop-down { border: 0; width: 18px; }
 QComboBox QAbstractItemView { background: $paper; border: 1px solid $paper_edge; }

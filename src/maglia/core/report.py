@@ -24,6 +24,7 @@ from maglia.core.sheets.symmetry import differences
 from maglia.core.sheets.wear import OnBody, Worn, on_body, ways_worn, worn_lengths_mm
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import Value
+from maglia.core.values.rules import DEFAULT_RULES, Rules
 
 NOT_AS_WORN = "not hung as worn"
 
@@ -56,11 +57,12 @@ def evaluate(
     cancelled: Callable[[], bool] = lambda: False,
     before: Findings | None = None,
     lots: Lots | None = None,
+    rules: Rules = DEFAULT_RULES,
 ) -> Findings:
     """Expand, measure, count, hang and check one piece; `before` are the findings of an earlier
-    state of it, from which the hang goes on; `lots` the lengths on the bench. Raises DomainError if
-    the piece cannot be built."""
-    assembly = expand(piece)
+    state of it, from which the hang goes on; `lots` the lengths on the bench, `rules` the maker's.
+    Raises DomainError if the piece cannot be built."""
+    assembly = expand(piece, rules)
     known = (before.assembly, before.hung) if before and before.hung else None
     hung = hang(assembly, cancelled, known)
     flat, read = lies_flat(assembly, hung), readings(assembly, hung)
@@ -79,7 +81,7 @@ def evaluate(
         balance=balance(assembly),
         differences=differences(assembly),
         on_body=on_body(assembly),
-        ways=ways_worn(piece),
+        ways=ways_worn(piece, rules),
         hung=hung,
         readings=read,
         flat=flat,

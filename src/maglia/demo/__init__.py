@@ -1,15 +1,20 @@
 """The made-up workshop: the wardrobe of the Lantern House, an invented playhouse.
 
-Pieces are ordinary piece files beside this module; wearers are roles.
+Pieces are ordinary piece files beside this module; wearers are roles. What was bought, cut, used
+and spoilt there in a year stands in `history.json`, in the words a maker would say.
 """
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from maglia.core.piece.piece import Wearer
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
+
+if TYPE_CHECKING:
+    from maglia.files.workshop.store import Workshop
 
 PIECES = Path(__file__).parent / "pieces"
 FIRST = "lamplighters-collar"
@@ -36,9 +41,40 @@ def demo_named(file: Path) -> Path | None:
 
 
 def demo_tray() -> Tray:
-    """The tray of the made-up workshop: its parts, units and wearers."""
+    """The tray of the made-up workshop: its parts, units and wearers, and what lay there at
+    first."""
     return msgspec.json.decode((PIECES.parent / "tray.json").read_bytes(), type=Tray)
 
 
 def demo_wearers() -> tuple[Wearer, ...]:
     return demo_tray().wearers
+
+
+def fill(workshop: "Workshop") -> None:
+    """Make an empty workshop the Lantern House's: its tray, its year, its pieces."""
+    from maglia.files.piece_json import read_piece
+    from maglia.files.workshop import contents, stock
+    from maglia.phrases.stock_phrases import read_stock
+
+    tray = demo_tray()
+    parts = {part.id: part for part in tray.parts}
+    with workshop.changing():
+        records = (*tray.parts, *tray.units, *tray.wearers)
+        contents.change(workshop, [contents.added(record) for record in records])
+        for entry in msgspec.json.decode((PIECES.parent / "history.json").read_bytes()):
+            part = parts[entry["part"]]
+            for deed in read_stock(entry["said"], part):
+                stock.do(workshop, part, deed, entry["at"])
+        for name in demo_names():
+            piece = read_piece(demo_path(name))
+            ids = (thing.id for thing in (*piece.parts, *piece.units))
+            contents.note_piece(workshop, name, piece.name, ids)
+
+
+def empty_file(path: Path) -> None:
+    """Take the demo's copy away, so that it begins anew. Raises DomainError if that cannot be."""
+    for side in ("", "-wal", "-shm"):
+        try:
+            path.with_name(path.name + side).unlink(missing_ok=True)
+        except OSError as error:
+            raise DomainError(f"{path.name} cannot be taken away: {error.strerror}") from None

@@ -25,7 +25,16 @@ from maglia.core.parts.parts import (
     Pin,
     Ring,
 )
-from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, Thing, Things, unit_span_mm
+from maglia.core.parts.units import (
+    BeadLink,
+    Cluster,
+    Dangle,
+    Tassel,
+    Thing,
+    Things,
+    Unit,
+    unit_span_mm,
+)
 from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import (
     ChainItem,
@@ -47,6 +56,7 @@ from maglia.core.piece.piece import (
     catalogue,
 )
 from maglia.core.values.record import DomainError, Value
+from maglia.core.workshop.lying import Deed
 from maglia.core.workshop.tray import Tray
 
 LEARNT = 0.4
@@ -65,8 +75,10 @@ class Offer(Value, frozen=True):
     do: Callable[[], Edited]
     hint: str = ""
     """What stands in the place of a size."""
-    keeps: Part | Wearer | None = None
+    keeps: tuple[Part | Unit | Wearer, ...] = ()
     """What it adds to the workshop besides."""
+    lies: tuple[tuple[Part, Deed], ...] = ()
+    """What it says lies on the bench."""
 
 
 class Wish(Value, frozen=True):

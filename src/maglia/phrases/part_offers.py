@@ -5,19 +5,21 @@ from msgspec.structs import replace
 from maglia.core.edits.edit import with_thing
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.parts.parts import Bead, Clasp, End, Part, Pin, Wire
+from maglia.core.parts.sizes import described, missing
 from maglia.core.parts.units import Things
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.offers import Offer, as_item, known_things, put_in
-from maglia.phrases.part_phrases import HINT, Unsaid, is_part_phrase, read_part, read_wearer
+from maglia.phrases.part_phrases import HINT, Said, Unsaid, is_part_phrase, read_parts
+from maglia.phrases.wearer_phrases import read_wearer
 
 NOT_ALONE = (Bead, Pin, Wire, End, Clasp)
 """What stands in a unit, on a thread or at the closure: it is kept, and not put into a run."""
 
 
 def part_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
-    """The part or wearer as far as it is written; empty if the text begins none."""
+    """The parts or the wearer as far as they are written; empty if the text begins none."""
     try:
         wearer = read_wearer(text)
     except DomainError as fault:
@@ -28,11 +30,11 @@ def part_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
         def dressed() -> Edited:
             return Edited(replace(piece, wearer=wearer), words, spot)
 
-        return [Offer(f"Keep and dress: {wearer.role}", None, None, dressed, keeps=wearer)]
+        return [Offer(f"Keep and dress: {wearer.role}", None, None, dressed, keeps=(wearer,))]
     if not is_part_phrase(text):
         return []
     try:
-        return [_part_offer(read_part(text), piece, tray, spot)]
+        return [_offer(read_parts(text), piece, tray, spot)]
     except Unsaid:
         return _both_ways(text, piece, tray, spot)
     except DomainError as fault:
@@ -44,27 +46,42 @@ def _both_ways(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[O
     offers = []
     for measured, words in (("inner", "inside"), ("outer", "outside")):
         try:
-            offer = _part_offer(read_part(text, measured), piece, tray, spot)
+            offer = _offer(read_parts(text, measured), piece, tray, spot)
         except DomainError:
             continue
         offers.append(replace(offer, words=f"{offer.words}, measured {words}"))
     return offers
 
 
-def _part_offer(part: Part, piece: Piece, tray: Tray, spot: Spot | None) -> Offer:
+def _offer(said: tuple[Said, ...], piece: Piece, tray: Tray, spot: Spot | None) -> Offer:
     things = known_things(piece, tray)
-    if part.id in things and things[part.id] != part:
-        part = replace(part, id=_free_id(part.id, things))
-    alone = as_item(part, None) is not None and not isinstance(part, NOT_ALONE)
-    words = f"Keep and put in: {part.name}" if alone else f"Keep: {part.name}"
+    named: list[Said] = []
+    for part, deeds in said:
+        if part.id in things and things[part.id] != part:
+            part = replace(part, id=_free_id(part.id, things))
+        things = {**things, part.id: part}
+        named.append(Said(part, deeds))
+    parts = tuple(one.part for one in named)
+    first = parts[0]
+    item = as_item(first, None) if len(parts) == 1 else None
+    alone = item is not None and not isinstance(first, NOT_ALONE)
+    names = ", ".join(part.name for part in parts)
+    lies = tuple((one.part, deed) for one in named for deed in one.deeds)
 
     def made() -> Edited:
-        item = as_item(part, None)
         if alone and item is not None:
-            return put_in(part, item, piece, {**things, part.id: part}, spot)
-        return Edited(with_thing(piece, part), f"{part.name} kept", spot)
+            return put_in(first, item, piece, things, spot)
+        changed = piece
+        for part in parts:
+            changed = with_thing(changed, part)
+        return Edited(changed, f"{names} kept", spot)
 
-    return Offer(words, _first_size_mm(part), part, made, keeps=part)
+    words = f"Keep and put in: {names}" if alone else f"Keep: {names}"
+    words += f"    {described(first)}" if len(parts) == 1 else ""
+    unknown = ", ".join(dict.fromkeys(size.words for part in parts for size in missing(part)))
+    words += f"    {unknown} not known yet" if unknown else ""
+    size = _first_size_mm(first) if len(parts) == 1 else None
+    return Offer(words, size, first, made, keeps=parts, lies=lies)
 
 
 def refused(words: str) -> Offer:

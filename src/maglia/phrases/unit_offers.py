@@ -18,6 +18,7 @@ from maglia.core.parts.units import (
     Things,
     unit_span_mm,
 )
+from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import Piece, UnitItem
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
@@ -44,7 +45,10 @@ def unit_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
         return put_in(unit, UnitItem(unit=unit.id), changed, known, spot)
 
     words = f"Make and put in: {unit.name}"
-    return [Offer(words, unit_span_mm(unit, things), unit, make)]
+    needed = made_of([unit.id], {**things, unit.id: unit})
+    own = {t.id for t in (*tray.parts, *tray.units)}
+    keeps = tuple(thing for thing in needed if thing.id not in own)
+    return [Offer(words, unit_span_mm(unit, things), unit, make, keeps=keeps)]
 
 
 def _refuse(words: str) -> Edited:

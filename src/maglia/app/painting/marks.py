@@ -1,7 +1,7 @@
 """Small marks on the half-rule: what a fit sets, what is pinned, the tag of the cursor."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtGui import QPainter, QPainterPath, QPen
 
 from maglia.app.theme import Theme, font
 
@@ -47,3 +47,19 @@ def paint_tag(painter: QPainter, words: str, box: QRectF, room: QRectF, theme: T
     painter.drawRoundedRect(tag, 4, 4)
     painter.setPen(theme.colour("paper"))
     painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def draw_person(painter: QPainter, room: QRectF, theme: Theme) -> None:
+    """Somebody who wears: head, neck and shoulders in one line each."""
+    high = min(room.height(), 60.0)
+    x, top = room.center().x(), room.bottom() - high
+    painter.setPen(QPen(theme.colour("ink", 190), 1.6, c=Qt.PenCapStyle.RoundCap))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(QPointF(x, top + high * 0.24), high * 0.17, high * 0.21)
+    path = QPainterPath(QPointF(x - high * 0.45, room.bottom() - 2))
+    path.cubicTo(x - high * 0.42, top + high * 0.62, x - high * 0.1, top + high * 0.72,
+                 x - high * 0.09, top + high * 0.45)  # fmt: skip
+    path.moveTo(x + high * 0.09, top + high * 0.45)
+    path.cubicTo(x + high * 0.1, top + high * 0.72, x + high * 0.42, top + high * 0.62,
+                 x + high * 0.45, room.bottom() - 2)  # fmt: skip
+    painter.drawPath(path)

@@ -261,8 +261,9 @@ def clasp(painter: QPainter, part: Clasp, length: float) -> None:
     tone, width = tones(part.material), part.width_mm or 5.0
     eye = part.eye_mm or 1.6
     if part.sort == "toggle":
-        path = QPainterPath(QPointF(length, -width / 2))
-        path.lineTo(length, width / 2)
+        half = (part.bar_mm or width) / 2
+        path = QPainterPath(QPointF(length, -half))
+        path.lineTo(length, half)
         stroke(painter, _line(round(length, 3)), 1.0, tone)
         stroke(painter, path, 2.0, tone)
         return
@@ -322,7 +323,13 @@ def connector(painter: QPainter, part: Connector) -> None:
     height = part.height_mm or (max(ys) - min(ys) + 4)
     box = QRectF(-width / 2, -height / 2, width, height)
     path = QPainterPath()
-    if part.outline == "vee":
+    if len(part.points_mm) >= 3:
+        path.addPolygon(QPolygonF([QPointF(x, -y) for x, y in part.points_mm]))
+        path.closeSubpath()
+        painter.setPen(QPen(tone.dark, 0.3, j=Qt.PenJoinStyle.RoundJoin))
+        painter.setBrush(tone.body)
+        painter.drawPath(path)
+    elif part.outline == "vee":
         holes = sorted(part.holes, key=lambda hole: hole.x_mm)
         foot = min(part.holes, key=lambda hole: hole.y_mm)
         path.moveTo(holes[0].x_mm, -holes[0].y_mm)
@@ -336,12 +343,17 @@ def connector(painter: QPainter, part: Connector) -> None:
         inner.addEllipse(box.adjusted(width * 0.25, height * 0.25, -width * 0.25, -height * 0.25))
         stroke(painter, inner, 0.7, tone)
     else:
-        radius = min(width, height) * (0.3 if part.outline == "fan" else 0.5)
-        path.addRoundedRect(box, radius, radius)
+        if part.outline in ("oval", "round"):
+            path.addEllipse(box)
+        else:
+            radius = min(width, height) * (0.3 if part.outline == "fan" else 0.5)
+            path.addRoundedRect(box, radius, radius)
         painter.setPen(QPen(tone.dark, 0.3))
         painter.setBrush(tone.body)
         painter.drawPath(path)
     for hole in part.holes:
         spot = QPainterPath()
-        spot.addEllipse(QPointF(hole.x_mm, -hole.y_mm), *(hole.diameter_mm / 2 + 0.25,) * 2)
+        spot.addEllipse(
+            QPointF(hole.x_mm, -hole.y_mm), *((hole.diameter_mm or 1.5) / 2 + 0.25,) * 2
+        )
         stroke(painter, spot, 0.6, tone)

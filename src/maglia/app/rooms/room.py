@@ -28,6 +28,25 @@ class Action(Value, Generic[Where], frozen=True):
 class RoomWidget(QWidget):
     """What fills a room. The shell calls `enter` when it is shown."""
 
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+
+    def can_step(self, by: int) -> bool:
+        return self.desk.session.history.can_step(by)
+
+    @property
+    def greeting(self) -> str:
+        """What its first keys are, said when it is shown."""
+        return ""
+
+    def close_down(self) -> None:
+        """The window closes: let go of what is held."""
+
+    def step(self, by: int) -> None:
+        """Undo (−1) or redo (+1): of the piece, unless the room has a history of its own."""
+        self.desk.session.step(by)
+
     def enter(self) -> None:
         """Take the keys."""
 

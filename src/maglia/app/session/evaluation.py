@@ -17,6 +17,7 @@ from maglia.app.session.worker import Fits, Found, Looked, as_it_hung, evaluated
 from maglia.core.piece.piece import Piece
 from maglia.core.sheets.cutting import Lots
 from maglia.core.values.record import DomainError
+from maglia.core.values.rules import Rules
 
 if TYPE_CHECKING:
     from maglia.core.fit.found import Fitted
@@ -60,7 +61,7 @@ class Evaluation(QObject):
         self.jobs.halt(LANE)
         self.findings, self.fitted = None, {}
 
-    def ask(self, piece: Piece, lots: Lots, *, fits: bool) -> None:
+    def ask(self, piece: Piece, lots: Lots, rules: Rules, *, fits: bool) -> None:
         """Evaluate a piece, and solve its fits if that is asked for."""
         self._number += 1
         number, before = self._number, self.findings
@@ -69,7 +70,7 @@ class Evaluation(QObject):
         self.jobs.begin(
             LANE,
             lambda ticket: evaluated(
-                ticket, piece, before, lots, fits=fits, halted=lambda: self._halted >= number
+                ticket, piece, before, lots, rules, fits=fits, halted=lambda: self._halted >= number
             ),
             partial(self._on_told, number),
             partial(self._on_failed, number),

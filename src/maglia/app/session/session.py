@@ -7,7 +7,7 @@ there at once and the hang follows from a worker.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -19,16 +19,21 @@ from maglia.app.jobs import Jobs
 from maglia.app.session.cursor import Cursor
 from maglia.app.session.evaluation import Evaluation
 from maglia.app.session.history import History, State
-from maglia.app.session.workshop import Workshop
+from maglia.app.session.workshop import Record, Workshop
 from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.rearrange import Clip, copied, pasted, run_copied
 from maglia.core.edits.spots import Edited, Spot, count_at, opening_spot, quantity_at, spot_of
+from maglia.core.edits.take_over import differs, taken_over
 from maglia.core.parts.parts import Part
-from maglia.core.piece.piece import Form, Piece, Wearer
+from maglia.core.parts.units import Thing
+from maglia.core.piece.piece import Form, Piece, catalogue
+from maglia.core.sheets.cutting import Lots
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import DomainError
+from maglia.core.values.rules import Rules
+from maglia.core.workshop.lying import Deed
 from maglia.core.workshop.tray import Tray
 from maglia.files import disk
 from maglia.files.kept import Kept
@@ -54,17 +59,21 @@ class Session(QObject):
     def __init__(self, tray: Tray, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.jobs = Jobs(self)
-        self.workshop = Workshop(tray)
+        self.workshop = Workshop(tray, self)
         self.cursor = Cursor(self)
         self.evaluation = Evaluation(self.jobs, self)
         self.found, self.moved = self.evaluation.found, self.cursor.moved
         self.evaluation.solved.connect(self._on_solved)
         self.evaluation.said.connect(self.said)
+        self.workshop.said.connect(self.said)
+        self.workshop.changed.connect(self.on_workshop)
         self.path: Path | None = None
         self.unit: LengthUnit = "mm"
         self.clip = Clip()
         self.way = 0
         self.print: str | None = None
+        self._stale: tuple[tuple[Thing, Thing], ...] | None = None
+        self._worked_by: tuple[Lots, Rules] | None = None
         """Fingerprint of the open file as it was read or written here."""
         self.older: int | None = None
         """The version that the open file is still in, if it is not today's."""
@@ -160,9 +169,17 @@ class Session(QObject):
             kept = f" The older file is kept as {keep_older(path, self.older).name}."
         write_piece(self.piece, path)
         self.path, self.history.saved, self.older = path, self.piece, None
+        self.note_saved(str(path.resolve()))
         self.print = disk.print_of(path)
         self.said.emit(f"Saved as {disk.shown(path)}.{kept}")
         self.changed.emit()
+
+    def note_saved(self, place: str) -> None:
+        """The workshop notes what a saved piece is made of; what stands in the way is said."""
+        try:
+            self.workshop.saved(place, self.piece)
+        except DomainError as fault:
+            self.said.emit(f"Saved, but the workshop could not note it: {fault}.")
 
     def _reset(
         self,
@@ -211,10 +228,16 @@ class Session(QObject):
             return False
         return self.apply(edited)
 
-    def keep(self, record: Part | Wearer) -> None:
-        """Keep a part or wearer in the workshop; what stands in the way is said."""
+    def keep_offered(
+        self, records: Sequence[Record], lies: Sequence[tuple[Part, Deed]] = ()
+    ) -> None:
+        """Keep parts, units or a wearer in the workshop, and what lies there of them; what stands
+        in the way is said."""
         try:
-            self.workshop.keep(record)
+            if records:
+                self.workshop.keep(*records)
+            for part, deed in lies:
+                self.workshop.do(part, deed)
         except DomainError as fault:
             self.said.emit(f"It is there until you leave, but not kept: {fault}.")
 
@@ -289,9 +312,10 @@ class Session(QObject):
         shown = self.shown
         self.assembly = expand(shown) if self.way else assembly
         self.by_spot = members_by_spot(self.assembly)
+        self._stale = None
         self._mend_cursor()
         fits = fits and not self.way and not all(fit.locked for fit in self.piece.fits)
-        self.evaluation.ask(shown, self.workshop.lots, fits=fits)
+        self.evaluation.ask(shown, self.workshop.lots, self.workshop.rules, fits=fits)
         self.changed.emit()
 
     def _mend_cursor(self) -> None:
@@ -344,8 +368,35 @@ class Session(QObject):
         return stopped
 
     def finish(self) -> None:
-        """Stop the worker; called once, when the window closes."""
+        """Stop the worker and leave the workshop; called once, when the window closes."""
         self.jobs.finish()
+        self.workshop.close()
+
+    # --- the tray and the piece ---------------------------------------------------------------
+
+    def on_workshop(self) -> None:
+        """What the piece is checked and cut by may be another now."""
+        self._stale = None
+        now = (self.workshop.lots, self.workshop.rules)
+        if self._worked_by not in (None, now):
+            self.evaluation.ask(self.shown, *now, fits=False)
+        self._worked_by = now
+
+    def differing(self) -> tuple[tuple[Thing, Thing], ...]:
+        """Parts and units of the piece that the tray holds otherwise: as in the piece, as there."""
+        if self._stale is None:
+            own = catalogue(self.piece)
+            held = {t.id: t for t in (*self.tray.parts, *self.tray.units) if t.id in own}
+            self._stale = tuple((own[ref], t) for ref, t in held.items() if differs(own[ref], t))
+        return self._stale
+
+    def take_over(self) -> bool:
+        """Take the tray's parts over into the piece, as one edit; fits are solved again."""
+        found = self.differing()
+        if not found:
+            self.said.emit("Every part of the piece is as the tray has it.")
+            return False
+        return self.attempt(lambda: taken_over(self.piece, tuple(new for _, new in found)))
 
 
 def members_by_spot(assembly: Assembly) -> dict[Spot, list[Member]]:

@@ -13,6 +13,7 @@ from maglia.app.jobs import Ticket
 from maglia.core.piece.piece import Piece
 from maglia.core.sheets.cutting import Lots
 from maglia.core.values.record import Value
+from maglia.core.values.rules import Rules
 
 if TYPE_CHECKING:
     from maglia.core.fit.solve import Solved
@@ -46,6 +47,7 @@ def evaluated(
     piece: Piece,
     before: Findings | None,
     lots: Lots,
+    rules: Rules,
     *,
     fits: bool,
     halted: Callable[[], bool],
@@ -58,7 +60,7 @@ def evaluated(
     from maglia.core.report import evaluate
 
     try:
-        found = evaluate(piece, ticket.is_halted, before, lots)
+        found = evaluate(piece, ticket.is_halted, before, lots, rules)
         ticket.tell(Found(found))
         if not fits:
             return Stopped()

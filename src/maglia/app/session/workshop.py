@@ -1,61 +1,336 @@
-"""What belongs to the maker while a piece is open: the tray, and what lies on the bench; what she
-adds is kept in her workshop file.
+"""What belongs to the maker while a piece is open: the tray, her rules, and what lies on the bench.
+
+Without a workshop file everything works and nothing is kept. The catalogue has an undo of its own;
+stock is undone by a reversal, which is an event like any other.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from maglia.core.parts.parts import Part
-from maglia.core.piece.piece import Wearer
+from maglia.core.parts.units import Unit
+from maglia.core.piece.piece import Form, Piece, Wearer
 from maglia.core.sheets.cutting import Lots
+from maglia.core.values.record import DomainError, Value
+from maglia.core.values.rules import Rules
+from maglia.core.workshop.lying import NOTHING, Deed, Lying, amount_of_mm, by_length, length_mm
+from maglia.core.workshop.lying import Lot as LyingLot
 from maglia.core.workshop.tray import Tray
 
 if TYPE_CHECKING:
+    from maglia.files.workshop.contents import Change, Saved
+    from maglia.files.workshop.stock import Event
     from maglia.files.workshop.store import Workshop as Store
 
+Record = Part | Unit | Wearer
+LOOK_MS = 1000
+"""How often it is looked whether another window changed the file."""
 
-class Workshop:
-    """The tray with its lots, and with what is kept in a workshop file once there is one. `offered`
-    is the stock that was found in a piece file of version 1."""
 
-    def __init__(self, tray: Tray) -> None:
+class Step(Value, frozen=True):
+    """One change of the catalogue, to be taken back whole."""
+
+    words: str
+    changes: tuple[Change, ...]
+
+
+class Workshop(QObject):
+    """Signals: `changed()` what is kept, in stock or a rule is another · `said(str)`."""
+
+    changed = Signal()
+    said = Signal(str)
+
+    def __init__(self, tray: Tray, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.tray = tray
+        self.rules = Rules()
+        self.forms: dict[str, Form] = {}
+        self.lying: Mapping[str, Lying] = _lying_in(tray)
         self.store: Store | None = None
         self.offered: dict[str, list[float]] = {}
+        """The stock that was found in a piece file of version 1."""
+        self.done: list[Step] = []
+        self.undone: list[Step] = []
+        self._version = 0
+        self._look = QTimer(self)
+        self._look.setInterval(LOOK_MS)
+        self._look.timeout.connect(self.look)
 
     @property
     def lots(self) -> Lots:
+        """Lengths on the bench, mm, by part."""
         return self.tray.lots_mm
+
+    @property
+    def is_empty(self) -> bool:
+        return not (self.tray.parts or self.tray.units)
+
+    def part(self, ref: str) -> Part | Unit | None:
+        return next((t for t in (*self.tray.parts, *self.tray.units) if t.id == ref), None)
+
+    def lying_of(self, ref: str) -> Lying:
+        return self.lying.get(ref, NOTHING)
+
+    # --- opening ------------------------------------------------------------------------------
 
     def open(self, store: Store) -> None:
         """Work with a workshop file from now on. Raises DomainError if it is not sound."""
-        from maglia.files.workshop import contents  # not before the first picture
+        before, self.store = self.store, store
+        try:
+            self.read()
+        except DomainError:
+            self.store = before
+            raise
+        self._look.start()
 
-        found = (*contents.kept(store, "part").values(), *contents.kept(store, "wearer").values())
-        for record in found:
-            self._add(record)
-        self.store = store
+    def close(self) -> None:
+        self._look.stop()
+        if self.store is not None:
+            self.store.close()
+            self.store = None
 
-    def keep(self, record: Part | Wearer) -> None:
-        """Keep a part or wearer, in the place of the one of its id or role. Raises DomainError if
-        it cannot be written; it is there until the window closes all the same."""
-        self._add(record)
+    def read(self) -> None:
+        """Take in what the file holds now."""
+        from maglia.files.workshop import contents, stock  # not before the first picture
+
+        assert self.store is not None
+        parts = contents.kept(self.store, "part")
+        units = contents.kept(self.store, "unit")
+        wearers = contents.kept(self.store, "wearer")
+        self.forms = contents.kept(self.store, "form")
+        self.rules = contents.rules(self.store)
+        self.lying = stock.lying(self.store)
+        self._version = self.store.version()
+        tray = Tray(
+            parts=tuple(parts.values()),
+            units=tuple(units.values()),
+            wearers=tuple(wearers.values()),
+        )
+        self._show(tray)
+
+    def look(self) -> None:
+        """What another window has changed is taken in."""
+        if self.store is None:
+            return
+        try:
+            if self.store.version() != self._version:
+                self.read()
+        except DomainError as fault:
+            self._look.stop()
+            self.said.emit(f"The workshop can no longer be read: {fault}.")
+
+    def _show(self, tray: Tray) -> None:
+        lots = {
+            part.id: tuple(mm for lot in own.lots if (mm := length_mm(part, lot.amount)))
+            for part in tray.parts
+            if (own := self.lying.get(part.id)) and own.lots
+        }
+        bags = {ref: own.bag for ref, own in self.lying.items() if own.bag}
+        self.tray = replace(tray, lots_mm=lots, bags=bags)
+        self.changed.emit()
+
+    # --- the catalogue ------------------------------------------------------------------------
+
+    def keep(self, *records: Record, words: str = "", merged: bool = False) -> None:
+        """Keep records, in the place of those of their ids, as one step that can be taken back; or
+        merged with the step before, if that was of the same words.
+        Raises DomainError if they cannot be written; they are there until the window closes all
+        the same."""
+        from maglia.files.workshop.contents import Change, id_of, sort_of
+
+        known = self._known()
+        changes = [
+            Change(sort, ref, known.get((sort, ref)), record)
+            for record in records
+            for sort, ref in [(sort_of(record), id_of(record))]
+            if known.get((sort, ref)) != record
+        ]
+        name = records[0].role if isinstance(records[0], Wearer) else records[0].name
+        more = f" and {len(records) - 1} more" if len(records) > 1 else ""
+        self._step(words or f"{name}{more} kept", changes, merged=merged)
+
+    def keep_all(
+        self, parts: Sequence[Part], lies: Sequence[tuple[Part, Deed]], words: str
+    ) -> None:
+        """Keep many parts and what lies there of them, all or nothing. Raises DomainError."""
+        before, done = self.tray, len(self.done)
+        try:
+            if self.store is None:
+                self.keep(*parts, words=words)
+                return
+            from maglia.files.workshop import stock
+
+            with self.store.changing():
+                self.keep(*parts, words=words)
+                stock.do_all(self.store, lies, now())
+        except DomainError:
+            del self.done[done:]
+            self._show(before)
+            raise
+        self._read_stock()
+
+    def forget(self, record: Record) -> None:
+        """Take a record out of the tray; pieces keep their copies."""
+        from maglia.files.workshop.contents import Change, id_of, sort_of
+
+        if self.lying_of(id_of(record)).total:
+            raise DomainError(
+                f"“{id_of(record)}” still lies on the bench: count it as 0, then take it out"
+            )
+        name = record.role if isinstance(record, Wearer) else record.name
+        self._step(f"{name} taken out", [Change(sort_of(record), id_of(record), record, None)])
+
+    def keep_form(self, name: str, form: Form) -> None:
+        from maglia.files.workshop.contents import Change
+
+        self._step(f"form {name} kept", [Change("form", name, self.forms.get(name), form)])
+
+    def _step(self, words: str, changes: list[Change], *, merged: bool = False) -> None:
+        if not changes:
+            return
+        last = self.done[-1] if self.done and merged else None
+        if last is not None and last.words == words and len(last.changes) == len(changes) == 1:
+            self.done[-1] = Step(words, (replace(last.changes[0], after=changes[0].after),))
+        else:
+            self.done.append(Step(words, tuple(changes)))
+        self.undone.clear()
+        self._change(changes)
+
+    def step(self, by: int) -> str | None:
+        """Take the last change of the catalogue back (−1), or do it again (+1): its words, or None
+        if there is none. Raises DomainError if another window has changed it since."""
+        source, target = (self.done, self.undone) if by < 0 else (self.undone, self.done)
+        if not source:
+            return None
+        step = source[-1]
+        changes = [one.back() for one in reversed(step.changes)] if by < 0 else [*step.changes]
+        known = self._known() | {("form", name): form for name, form in self.forms.items()}
+        for one in changes:
+            if known.get((one.sort, one.id)) != one.before:
+                raise DomainError(f"“{one.id}” was changed since in another window")
+        target.append(source.pop())
+        self._change(changes)
+        return step.words
+
+    def _known(self) -> dict[tuple[str, str], Record | Form]:
+        tray = self.tray
+        found: dict[tuple[str, str], Record | Form] = {("part", p.id): p for p in tray.parts}
+        found |= {("unit", u.id): u for u in tray.units}
+        return found | {("wearer", w.role): w for w in tray.wearers}
+
+    def _change(self, changes: Iterable[Change]) -> None:
+        changes = tuple(changes)
+        known: dict[str, dict[str, Record | Form | None]] = {
+            "part": {part.id: part for part in self.tray.parts},
+            "unit": {unit.id: unit for unit in self.tray.units},
+            "wearer": {wearer.role: wearer for wearer in self.tray.wearers},
+            "form": dict(self.forms),
+        }
+        for one in changes:
+            if one.after is None:
+                known[one.sort].pop(one.id, None)
+            else:
+                known[one.sort][one.id] = one.after
+        self.forms = known["form"]  # type: ignore[assignment]
+        parts, units, wearers = (tuple(known[sort].values()) for sort in ("part", "unit", "wearer"))
+        self._show(replace(self.tray, parts=parts, units=units, wearers=wearers))
         if self.store is not None:
             from maglia.files.workshop import contents
 
-            if isinstance(record, Wearer):
-                contents.keep(self.store, "wearer", record.role, record)
-            else:
-                contents.keep(self.store, "part", record.id, record)
+            contents.change(self.store, changes)
+            self._version = self.store.version()
 
-    def _add(self, record: Part | Wearer) -> None:
-        tray = self.tray
-        if isinstance(record, Wearer):
-            others = tuple(own for own in tray.wearers if own.role != record.role)
-            self.tray = replace(tray, wearers=(*others, record))
-        else:
-            parts = tuple(own for own in tray.parts if own.id != record.id)
-            self.tray = replace(tray, parts=(*parts, record))
+    # --- stock --------------------------------------------------------------------------------
+
+    def _writable(self) -> Store:
+        if self.store is None:
+            raise DomainError("there is no workshop file, so stock is not recorded")
+        return self.store
+
+    def do(self, part: Part, *deeds: Deed) -> None:
+        """Record what the maker says of her stock of a part."""
+        from maglia.files.workshop import stock
+
+        store = self._writable()
+        try:
+            for deed in deeds:
+                stock.do(store, part, deed, now())
+        finally:
+            self._read_stock()
+
+    def take_back(self, event: int) -> None:
+        from maglia.files.workshop import stock
+
+        stock.reverse(self._writable(), event, now())
+        self._read_stock()
+
+    def name_lot(self, part: Part, lot: str, name: str) -> None:
+        from maglia.files.workshop import stock
+
+        stock.name_lot(self._writable(), part.id, lot, name)
+        self._read_stock()
+
+    def events_of(self, ref: str) -> tuple[Event, ...]:
+        from maglia.files.workshop import stock
+
+        return stock.events_of(self.store, ref) if self.store is not None else ()
+
+    def _read_stock(self) -> None:
+        from maglia.files.workshop import stock
+
+        assert self.store is not None
+        self.lying = stock.lying(self.store)
+        self._version = self.store.version()
+        self._show(self.tray)
+
+    # --- rules and pieces ---------------------------------------------------------------------
+
+    def set_rules(self, rules: Rules) -> None:
+        """Work by other rules. Raises DomainError if they cannot be written."""
+        self.rules = rules
+        self.changed.emit()
+        if self.store is not None:
+            from maglia.files.workshop import contents
+
+            contents.set_rules(self.store, rules)
+            self._version = self.store.version()
+
+    def saved(self, place: str, piece: Piece) -> None:
+        """Note where a piece was saved, and what it is made of."""
+        if self.store is None or self.store.read_only:
+            return
+        from maglia.files.workshop import contents
+
+        ids = (thing.id for thing in (*piece.parts, *piece.units))
+        contents.note_piece(self.store, place, piece.name, ids)
+        self._version = self.store.version()
+
+    def pieces_with(self, ref: str) -> tuple[Saved, ...]:
+        """Saved pieces that a part or unit stands in."""
+        if self.store is None:
+            return ()
+        from maglia.files.workshop import contents
+
+        return tuple(own for own in contents.saved_pieces(self.store) if ref in own.things)
+
+
+def now() -> str:
+    """The time of an event, to the second."""
+    return datetime.now().isoformat(timespec="seconds")
+
+
+def _lying_in(tray: Tray) -> dict[str, Lying]:
+    """What a tray says that lies there, before a workshop file is open."""
+    found = {ref: Lying(bag=count) for ref, count in tray.bags.items()}
+    for part in tray.parts:
+        if by_length(part) and part.id in tray.lots_mm:
+            amounts = (amount_of_mm(part, mm) or 0 for mm in tray.lots_mm[part.id])
+            lots = tuple(LyingLot(f"lot {k}", n) for k, n in enumerate(amounts, 1))
+            found[part.id] = Lying(lots=lots)
+    return found

@@ -13,6 +13,7 @@ from maglia.core.assembly.rows import Origin
 from maglia.core.parts.units import Thing, Things
 from maglia.core.piece.piece import Piece, Run, StrungItem
 from maglia.core.values.record import Value
+from maglia.core.values.rules import DEFAULT_RULES, Rules
 
 Port = int | str
 Where = Literal["fold", "left", "right", "whole"]
@@ -90,6 +91,8 @@ class Assembly(Value, frozen=True, dict=True):
     letters: Mapping[str, str]
     neighbours: tuple[tuple[int, ...], ...]
     """Members that each member is joined to, by index."""
+    rules: Rules = DEFAULT_RULES
+    """The customs by which it is checked and counted."""
 
     @cached_property
     def main(self) -> Path | None:

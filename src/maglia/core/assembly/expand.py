@@ -18,12 +18,14 @@ from maglia.core.parts.parts import Clasp, Ring
 from maglia.core.parts.units import Thing, Things
 from maglia.core.piece.piece import MOST_PARTS, Piece, Place, Run, catalogue
 from maglia.core.values.record import DomainError
+from maglia.core.values.rules import DEFAULT_RULES, Rules
 
 UNIT_KINDS = ("bead link", "hook link", "dangle", "tassel")
 
 
-def expand(piece: Piece) -> Assembly:
-    """Every physical part and joint of the piece. Cost is linear in the number of parts."""
+def expand(piece: Piece, rules: Rules = DEFAULT_RULES) -> Assembly:
+    """Every physical part and joint of the piece, to be checked and counted by some rules. Cost is
+    linear in the number of parts."""
     things = _things(piece)
     written = written_out(piece)
     runs = {run.name: run for run, _ in written}
@@ -32,7 +34,7 @@ def expand(piece: Piece) -> Assembly:
     laid = Layer(things)
     for run in runs.values():
         lay(laid, run)
-    return _Joiner(piece, laid, written).joined()
+    return _Joiner(piece, laid, written, rules).joined()
 
 
 def _things(piece: Piece) -> dict[str, Thing]:
@@ -79,8 +81,8 @@ def _refuse_cycles(runs: dict[str, Run]) -> None:
 class _Joiner:
     """Second half of expansion: joins laid runs to each other and closes the piece."""
 
-    def __init__(self, piece: Piece, laid: Layer, written: Sequence[Written]) -> None:
-        self.piece = piece
+    def __init__(self, piece: Piece, laid: Layer, written: Sequence[Written], rules: Rules) -> None:
+        self.piece, self.rules = piece, rules
         self.laid = laid
         self.origins = {run.name: origin for run, origin in written}
         self.runs = {run.name: run for run, _ in written}
@@ -113,6 +115,7 @@ class _Joiner:
             catch=self.places.catch,
             letters=letters(self.laid.members),
             neighbours=neighbours,
+            rules=self.rules,
         )
 
     def _refuse_loose(self, neighbours: tuple[tuple[int, ...], ...]) -> None:

@@ -29,7 +29,7 @@ def check(assembly: Assembly) -> Iterator[Check]:
             run=member.run,
             item=member.item,
         )
-    for reason, repair in cannot_bite(clasp, inner, wire):
+    for reason, repair in cannot_bite(clasp, inner, wire, assembly.rules):
         yield Check(
             code="clasp-cannot-bite",
             severity="stop",

@@ -17,7 +17,6 @@ from maglia.core.piece.wishes import HemFit
 from maglia.core.sheets.lengths import member_width_mm
 from maglia.core.values.record import Value
 
-ROOM_MM = 1.0
 STICKS_OUT_MM = 0.05
 
 
@@ -34,7 +33,7 @@ class _Drop(Value, frozen=True):
 def check(assembly: Assembly) -> Iterator[Check]:
     for drops in _beside_each_other(assembly).values():
         drops.sort(key=lambda drop: drop.at_mm)
-        yield from _too_close(drops)
+        yield from _too_close(drops, assembly.rules.drop_room_mm)
         yield from _sticking_out(assembly, drops)
 
 
@@ -68,9 +67,9 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
     return found
 
 
-def _too_close(drops: list[_Drop]) -> Iterator[Check]:
+def _too_close(drops: list[_Drop], room: float) -> Iterator[Check]:
     for one, other in itertools.pairwise(drops):
-        space, need = other.at_mm - one.at_mm, (one.width_mm + other.width_mm) / 2 + ROOM_MM
+        space, need = other.at_mm - one.at_mm, (one.width_mm + other.width_mm) / 2 + room
         if 0 < space < need - 1e-9:  # on both sides of one link they hang back to back
             yield Check(
                 code="drops-too-close",

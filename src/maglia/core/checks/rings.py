@@ -14,9 +14,8 @@ from maglia.core.checks.found import Check
 from maglia.core.hang.hung import Hung
 from maglia.core.parts.parts import Ring
 from maglia.core.sheets.bite import thickness_at
+from maglia.core.values.rules import Rules
 
-CROWDED, FULL = 0.65, 0.9
-ASPECT = (2.5, 7.0)
 SNAG = 10.0
 GF_PER_N = 1 / 0.00980665
 YIELD_MPA: dict[str, tuple[float, float, float]] = {
@@ -47,10 +46,10 @@ def check(assembly: Assembly, hung: Hung | None) -> Iterator[Check]:
         ring = assembly.thing(member)
         if not isinstance(ring, Ring) or not ring.inner_mm:
             continue
-        yield from _fullness(member, ring, held.get(member.id, 0.0))
+        yield from _fullness(member, ring, held.get(member.id, 0.0), assembly.rules)
         if member.ref not in shown and member.made_in is None:
             shown.add(member.ref)
-            yield from _aspect(member, ring)
+            yield from _aspect(member, ring, assembly.rules)
         yield from _strength(member, ring, hung)
 
 
@@ -58,11 +57,11 @@ def fullness(ring: Ring, held_mm: float) -> float:
     return held_mm / (math.pi * (ring.inner_mm or math.inf))
 
 
-def _fullness(member: Member, ring: Ring, held_mm: float) -> Iterator[Check]:
+def _fullness(member: Member, ring: Ring, held_mm: float, rules: Rules) -> Iterator[Check]:
     share = fullness(ring, held_mm)
-    if share <= CROWDED:
+    if share <= rules.crowded:
         return
-    full = share > FULL
+    full = share > rules.full
     yield Check(
         code="ring-too-full",
         severity="stop" if full else "attention",
@@ -77,21 +76,25 @@ def _fullness(member: Member, ring: Ring, held_mm: float) -> Iterator[Check]:
     )
 
 
-def _aspect(member: Member, ring: Ring) -> Iterator[Check]:
+def _aspect(member: Member, ring: Ring, rules: Rules) -> Iterator[Check]:
     if ring.closure != "open" or not ring.wire_mm or not ring.inner_mm:
         return
     aspect = ring.inner_mm / ring.wire_mm
-    if ASPECT[0] <= aspect <= ASPECT[1]:
+    if rules.aspect_least <= aspect <= rules.aspect_most:
         return
-    why = "stiff and hard to close" if aspect < ASPECT[0] else "springy and easily pulled open"
+    why = (
+        "stiff and hard to close"
+        if aspect < rules.aspect_least
+        else "springy and easily pulled open"
+    )
     yield Check(
         code="ring-aspect-ratio",
         severity="note",
         place=ring.name,
         thing=ring.id,
         message=(
-            f"Aspect ratio {aspect:.1f} is outside {ASPECT[0]:g} to {ASPECT[1]:g} for a plain "
-            f"joining ring: {why}."
+            f"Aspect ratio {aspect:.1f} is outside {rules.aspect_least:g} to "
+            f"{rules.aspect_most:g} for a plain joining ring: {why}."
         ),
         repair="take another size, or keep it with a note",
         run=member.run,

@@ -17,7 +17,6 @@ from maglia.core.parts.parts import Bead, Pin, Wire
 from maglia.core.parts.units import BeadLink, Dangle, Thing, loops_of, wire_mm_of, wire_needed_mm
 from maglia.core.sheets.mass import masses_g
 
-LOOPS_MM = (1.5, 3.0)
 GAUGES = ((4.0, 0.4, 0.5), (10.0, 0.5, 0.64), (float("inf"), 0.64, 0.8))
 """Beads up to a width, and the wire that suits them, mm; a tenth over is let pass."""
 SLACK = 1.3
@@ -64,14 +63,14 @@ def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterat
         )
     yield from _too_short(assembly, member, unit, wire)
     yield from _no_loop(member, unit, wire)
-    yield from _custom(member, unit, beads, wire, wire_mm, _meant_large(assembly, unit))
+    yield from _custom(assembly, member, unit, wire, wire_mm)
 
 
 def _too_short(
     assembly: Assembly, member: Member, unit: BeadLink | Dangle, wire: Thing | None
 ) -> Iterator[Check]:
     """A pin is long enough: stack + π × (loop inner + wire) [+ wraps] ≤ its length."""
-    needed = wire_needed_mm(unit, assembly.things)
+    needed = wire_needed_mm(unit, assembly.things, assembly.rules)
     if not isinstance(wire, Pin) or wire.length_mm is None or needed is None:
         return
     if needed <= wire.length_mm:
@@ -134,13 +133,14 @@ def _head_mm(wire: Thing | None) -> float | None:
 
 
 def _custom(
+    assembly: Assembly,
     member: Member,
     unit: BeadLink | Dangle,
-    beads: list[Thing],
     wire: Thing | None,
     wire_mm: float,
-    large_meant: set[int],
 ) -> Iterator[Check]:
+    rules, large_meant = assembly.rules, _meant_large(assembly, unit)
+    beads = [assembly.things[ref] for ref in unit.stack]
     width = max((b.width_mm or 0.0 for b in beads if isinstance(b, Bead)), default=0.0)
     low, high = next((a, b) for top, a, b in GAUGES if width <= top)
     if isinstance(wire, Wire) and width and not low / SLACK <= wire_mm <= high * SLACK:
@@ -158,15 +158,16 @@ def _custom(
             item=member.item,
         )
     for k, loop in enumerate(loops_of(unit)):
-        if k in large_meant and loop.inner_mm > LOOPS_MM[1]:
+        if k in large_meant and loop.inner_mm > rules.loop_most_mm:
             continue
-        if loop.inner_mm < LOOPS_MM[0] or loop.inner_mm > LOOPS_MM[1] + 1.0:
+        if loop.inner_mm < rules.loop_least_mm or loop.inner_mm > rules.loop_most_mm + 1.0:
             yield Check(
                 code="loop-size",
                 severity="note",
                 place=unit.name,
                 thing=unit.id,
-                message=f"A loop of {loop.inner_mm:.1f} mm inside: 1.5 to 3 mm is the custom.",
+                message=f"A loop of {loop.inner_mm:.1f} mm inside: "
+                f"{rules.loop_least_mm:g} to {rules.loop_most_mm:g} mm is the custom.",
                 repair="turn it smaller or larger, or keep it with a note",
                 run=member.run,
                 item=member.item,

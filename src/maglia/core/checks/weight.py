@@ -11,15 +11,10 @@ from maglia.core.assembly.assembly import Assembly, member_name
 from maglia.core.checks.found import Check
 from maglia.core.hang.readings import Readings
 from maglia.core.parts.parts import Clasp
-from maglia.core.piece.piece import Piece
 from maglia.core.sheets.mass import balance
 from maglia.core.sheets.symmetry import differences
 
-EARRING_G, STRAND_G = 8.0, 150.0
-UNEVEN = 0.05
 LEVEL_DEG = 2.0
-TANGLE_MM = 12.0
-HOLDS = 3.0
 
 
 def check(assembly: Assembly, read: Readings) -> Iterator[Check]:
@@ -30,13 +25,14 @@ def check(assembly: Assembly, read: Readings) -> Iterator[Check]:
     yield from _magnet(assembly)
 
 
-def heaviest_g(piece: Piece) -> float:
+def heaviest_g(assembly: Assembly) -> float:
     """What a piece may weigh before it is said: its own limit, else the custom."""
-    return piece.heaviest_g or (EARRING_G if piece.sort == "earring" else STRAND_G)
+    piece, rules = assembly.piece, assembly.rules
+    return piece.heaviest_g or (rules.earring_g if piece.sort == "earring" else rules.strand_g)
 
 
 def _heavy(assembly: Assembly) -> Iterator[Check]:
-    total, limit = balance(assembly).total_g, heaviest_g(assembly.piece)
+    total, limit = balance(assembly).total_g, heaviest_g(assembly)
     if total <= limit:
         return
     what = "An earring" if assembly.piece.sort == "earring" else "A piece"
@@ -53,7 +49,7 @@ def _uneven(assembly: Assembly) -> Iterator[Check]:
     found = balance(assembly)
     apart = abs(found.left_g - found.right_g)
     swings = any(run.lies == "free" and run.kind == "strand" for run in assembly.runs)
-    if not found.total_g or apart <= UNEVEN * found.total_g or swings:
+    if not found.total_g or apart <= assembly.rules.uneven * found.total_g or swings:
         return
     heavier = "left" if found.left_g > found.right_g else "right"
     yield Check(
@@ -94,17 +90,18 @@ def _tilted(assembly: Assembly, read: Readings) -> Iterator[Check]:
 
 def _tangling(assembly: Assembly, read: Readings) -> Iterator[Check]:
     strung = {m.run for m in assembly.members if m.kind in ("strung", "connector")}
+    tangle = assembly.rules.tangle_mm
     rows = {run for run, origin in assembly.origins.items() if origin.level is not None}
     for upper, lower, gap in read.gaps_mm:
         tied = any(run in rows for run in (upper, lower))
-        if gap >= TANGLE_MM or lower in strung or tied:
+        if gap >= tangle or lower in strung or tied:
             continue
         yield Check(
             code="tiers-tangle",
             severity="attention",
             place=f"{upper} and {lower}",
-            message=f"They hang {gap:.1f} mm apart; tiers closer than {TANGLE_MM:g} mm tangle.",
-            repair=f"widen the gap by {TANGLE_MM - gap:.1f} mm",
+            message=f"They hang {gap:.1f} mm apart; tiers closer than {tangle:g} mm tangle.",
+            repair=f"widen the gap by {tangle - gap:.1f} mm",
             run=lower,
         )
 
@@ -113,8 +110,8 @@ def _magnet(assembly: Assembly) -> Iterator[Check]:
     clasp = assembly.thing(assembly.members[assembly.clasp]) if assembly.clasp is not None else None
     if not isinstance(clasp, Clasp) or clasp.sort != "magnet" or clasp.holds_g is None:
         return
-    total = balance(assembly).total_g
-    if clasp.holds_g >= HOLDS * total:
+    total, times = balance(assembly).total_g, assembly.rules.magnet_times
+    if clasp.holds_g >= times * total:
         return
     yield Check(
         code="magnet-too-weak",
@@ -122,8 +119,8 @@ def _magnet(assembly: Assembly) -> Iterator[Check]:
         place=clasp.name,
         thing=clasp.id,
         message=(
-            f"It holds {clasp.holds_g:.0f} g; three times the {total:.0f} g that hang on it are "
-            f"{HOLDS * total:.0f} g."
+            f"It holds {clasp.holds_g:.0f} g; {times:g} times the {total:.0f} g that hang on it "
+            f"are {times * total:.0f} g."
         ),
         repair="take a stronger magnet or another clasp",
     )

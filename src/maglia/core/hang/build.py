@@ -130,7 +130,7 @@ def _hole_allowances(net: Skeleton) -> None:
     for member in net.assembly.members:
         thing = net.assembly.thing(member)
         if isinstance(thing, Connector):
-            radius = {hole.name: hole.diameter_mm / 2 for hole in thing.holes}
+            radius = {hole.name: (hole.diameter_mm or 0.0) / 2 for hole in thing.holes}
             for point, port in net.terminals[member.id]:
                 net.extra[point] = radius.get(str(port), 0.0)
 

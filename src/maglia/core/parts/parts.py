@@ -114,7 +114,7 @@ class Hole(Record, frozen=True, kw_only=True):
     name: Name
     x_mm: Offset
     y_mm: Offset
-    diameter_mm: Mm
+    diameter_mm: Mm | None = None
 
 
 class Connector(_Part, frozen=True, kw_only=True, tag="connector"):
@@ -124,6 +124,8 @@ class Connector(_Part, frozen=True, kw_only=True, tag="connector"):
     width_mm: Mm | None = None
     height_mm: Mm | None = None
     thickness_mm: Mm | None = None
+    points_mm: Annotated[tuple[tuple[Offset, Offset], ...], Meta(max_length=200)] = ()
+    """Corners of its outline (x to the right, y up), where it is drawn point by point."""
     holes: Annotated[tuple[Hole, ...], Meta(min_length=1, max_length=40)]
 
 
@@ -174,7 +176,7 @@ def hole_of(connector: Connector, name: str) -> Hole | None:
 def connector_span_mm(connector: Connector, hole_in: str, hole_out: str) -> float | None:
     """Contact to contact between two holes: centre distance + half of each diameter."""
     one, other = hole_of(connector, hole_in), hole_of(connector, hole_out)
-    if one is None or other is None:
+    if one is None or other is None or one.diameter_mm is None or other.diameter_mm is None:
         return None
     distance = math.hypot(other.x_mm - one.x_mm, other.y_mm - one.y_mm)
     return distance + (one.diameter_mm + other.diameter_mm) / 2

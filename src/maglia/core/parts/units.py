@@ -15,11 +15,9 @@ from maglia.core.parts.parts import Bead, End, Part, Pin, Ring, Wire, part_mass_
 from maglia.core.values.materials import mass_g
 from maglia.core.values.record import Count, CountOrZero, Mm, Name, Record, Variant
 from maglia.core.values.references import PartRef, ThingRef
+from maglia.core.values.rules import DEFAULT_RULES, Rules
 
 LoopStyle = Literal["simple", "wrapped", "doubled"]
-GRIP_MM = {"simple": 20.0, "doubled": 20.0, "wrapped": 35.0}
-GRIP_FROM_SPOOL_MM = 5.0
-TASSEL_NECK_TAIL_MM = 100.0
 
 
 class Loop(Record, frozen=True, kw_only=True):
@@ -144,7 +142,11 @@ def loop_inner_mm(wire: Thing | None, loop: Loop, *, first: bool) -> float:
 
 
 def wire_needed_mm(
-    unit: BeadLink | Dangle, parts: Things, *, from_spool: bool = False
+    unit: BeadLink | Dangle,
+    parts: Things,
+    rules: Rules = DEFAULT_RULES,
+    *,
+    from_spool: bool = False,
 ) -> float | None:
     """Wire to cut for one unit, grips included; on a pin, the length the pin must have."""
     wire = parts.get(unit.wire)
@@ -161,16 +163,18 @@ def wire_needed_mm(
         total += turns * math.pi * (loop.inner_mm + wire_mm)
         total += wraps_of(loop) * 2 * math.pi * wire_mm
         if not on_pin:
-            total += GRIP_FROM_SPOOL_MM if from_spool else GRIP_MM[loop.style]
+            wrapped = loop.style == "wrapped"
+            grip = rules.grip_wrapped_mm if wrapped else rules.grip_simple_mm
+            total += rules.grip_spool_mm if from_spool else grip
     if isinstance(unit, Dangle) and not on_pin:
-        total += GRIP_FROM_SPOOL_MM  # the turned or balled foot that stops the stack
+        total += rules.grip_spool_mm  # the turned or balled foot that stops the stack
     return total
 
 
-def tassel_thread_mm(tassel: Tassel) -> float:
-    """Thread for one tassel: 2 × skirt × wraps + neck wraps × π × neck + 100 mm."""
+def tassel_thread_mm(tassel: Tassel, rules: Rules = DEFAULT_RULES) -> float:
+    """Thread for one tassel: 2 × skirt × wraps + neck wraps × π × neck + its tail."""
     winding = 2 * tassel.skirt_mm * tassel.wraps
-    return winding + tassel.neck_wraps * math.pi * tassel.neck_mm + TASSEL_NECK_TAIL_MM
+    return winding + tassel.neck_wraps * math.pi * tassel.neck_mm + rules.tassel_tail_mm
 
 
 def tassel_span_mm(tassel: Tassel, parts: Things) -> float | None:

@@ -28,6 +28,7 @@ from maglia.core.parts.units import (
     wire_mm_of,
 )
 from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.values.rules import Rules
 
 Reason = tuple[str, str]
 """Why not, and what mends it."""
@@ -76,10 +77,12 @@ def thickness_at(assembly: Assembly, member: Member, port: Port) -> float:
     return (thing.wire_mm or 0.0) if isinstance(thing, Wire) else 0.0
 
 
-def cannot_bite(clasp: Clasp, inner: float | None, wire: float | None) -> Iterator[Reason]:
+def cannot_bite(
+    clasp: Clasp, inner: float | None, wire: float | None, rules: Rules
+) -> Iterator[Reason]:
     """Why a clasp cannot close on an opening of that size and thickness, mm."""
     if clasp.sort in ("lobster", "spring ring") and clasp.jaw_wire_mm and inner is not None:
-        least = 2 * clasp.jaw_wire_mm + 1
+        least = rules.jaw_times * clasp.jaw_wire_mm + rules.jaw_more_mm
         if inner < least:
             yield (
                 f"its opening of {inner:.1f} mm is {least - inner:.1f} mm too small for the jaw",
@@ -91,7 +94,7 @@ def cannot_bite(clasp: Clasp, inner: float | None, wire: float | None) -> Iterat
             f"take a catch ring of at most {clasp.gape_mm:.2f} mm wire",
         )
     if clasp.sort == "toggle" and clasp.bar_mm and inner is not None:
-        least = 1.3 * inner
+        least = rules.bar_times * inner
         if clasp.bar_mm < least:
             yield (
                 f"its bar of {clasp.bar_mm:.1f} mm slips back through a ring of {inner:.1f} mm",
@@ -130,4 +133,6 @@ def can_bite(assembly: Assembly, member: Member, port: Port) -> bool:
     if not isinstance(clasp, Clasp) or clasp.sort == "magnet":
         return False
     inner, wire = opening_mm(assembly, member, port), thickness_at(assembly, member, port) or None
-    return not any((*cannot_bite(clasp, inner, wire), *cannot_pass(assembly, clasp, inner)))
+    return not any(
+        (*cannot_bite(clasp, inner, wire, assembly.rules), *cannot_pass(assembly, clasp, inner))
+    )

@@ -21,8 +21,6 @@ from maglia.core.piece.piece import Piece, StrungItem
 from maglia.core.piece.strung import along_mm
 from maglia.core.values.record import Value
 
-KNOT_TAIL_MM = 75.0
-CRIMP_TAIL_MM = 25.0
 OPENING = ("open", "split")
 
 
@@ -199,7 +197,8 @@ def _tail_mm(assembly: Assembly, item: StrungItem) -> float:
         return math.pi * (Loop().inner_mm + (thread.wire_mm or 0.0))
     if isinstance(end, End) and end.sort == "cord end":
         return 0.0
-    return CRIMP_TAIL_MM if item.finish == "crimped" else KNOT_TAIL_MM
+    rules = assembly.rules
+    return rules.crimp_tail_mm if item.finish == "crimped" else rules.knot_tail_mm
 
 
 def _count_strung(assembly: Assembly, item: StrungItem, number: int, sums: _Sums) -> None:
@@ -215,7 +214,7 @@ def _count_strung(assembly: Assembly, item: StrungItem, number: int, sums: _Sums
 def _count_unit(assembly: Assembly, unit: Thing, number: int, sums: _Sums) -> None:
     if isinstance(unit, Tassel):
         sums.pieces[unit.ring] += number
-        sums.lengths[unit.thread] += number * tassel_thread_mm(unit)
+        sums.lengths[unit.thread] += number * tassel_thread_mm(unit, assembly.rules)
     elif isinstance(unit, BeadLink | Dangle):
         for ref in unit.stack:
             sums.pieces[ref] += number
@@ -229,7 +228,7 @@ def _count_unit(assembly: Assembly, unit: Thing, number: int, sums: _Sums) -> No
 
 def _wire_each(assembly: Assembly, unit: BeadLink | Dangle) -> float | None:
     spool = assembly.piece.wire_from == "spool"
-    return wire_needed_mm(unit, assembly.things, from_spool=spool)
+    return wire_needed_mm(unit, assembly.things, assembly.rules, from_spool=spool)
 
 
 def wire_needs(assembly: Assembly, copies: int = 1) -> tuple[WireNeed, ...]:

@@ -20,6 +20,7 @@ from maglia.core.piece.strung import along_mm
 from maglia.core.sheets.bite import can_bite
 from maglia.core.sheets.lengths import closed_length_mm, thickness_mm
 from maglia.core.values.record import DomainError, Value
+from maglia.core.values.rules import DEFAULT_RULES, Rules
 
 
 class OnBody(Value, frozen=True):
@@ -80,15 +81,15 @@ def _left_out(piece: Piece, way: Way, name: str, origin: Origin) -> Piece:
     return piece.replaced(row, replace(row, overrides=(out, *row.overrides)))
 
 
-def ways_worn(piece: Piece) -> tuple[Worn, ...]:
+def ways_worn(piece: Piece, rules: Rules = DEFAULT_RULES) -> tuple[Worn, ...]:
     """Every named way with its own length; one that cannot be worn says why."""
-    return tuple(_worn(piece, way) for way in piece.ways)
+    return tuple(_worn(piece, way, rules) for way in piece.ways)
 
 
-def _worn(piece: Piece, way: Way) -> Worn:
+def _worn(piece: Piece, way: Way, rules: Rules) -> Worn:
     wraps = float(way.wraps)
     try:
-        assembly = expand(as_worn(piece, way))
+        assembly = expand(as_worn(piece, way), rules)
     except DomainError as fault:
         return Worn(way.name, None, wraps, None, str(fault))
     return Worn(way.name, closed_length_mm(assembly), wraps, assembly)

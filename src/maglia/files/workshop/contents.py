@@ -4,6 +4,7 @@ named values; and the whole of it as JSON, out and in.
 
 import json
 import sqlite3
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -13,7 +14,8 @@ from msgspec import Meta, field
 from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Unit
 from maglia.core.piece.piece import Form, Wearer
-from maglia.core.values.record import DomainError, Name, Record, Text
+from maglia.core.values.record import DomainError, Name, Record, Text, Value
+from maglia.core.values.rules import Rules, changed_rules, rules_from
 from maglia.files import disk
 from maglia.files.piece_json import plain
 from maglia.files.workshop.store import Workshop
@@ -24,10 +26,58 @@ SORTS: dict[Sort, Any] = {"part": Part, "unit": Unit, "wearer": Wearer, "form": 
 SETTINGS = ("about", "rule", "minutes", "rate")
 
 
+class Change(Value, frozen=True):
+    """What is kept under an id before and after; None where it is not kept."""
+
+    sort: Sort
+    id: str
+    before: Kept | None
+    after: Kept | None
+
+    def back(self) -> "Change":
+        return Change(self.sort, self.id, self.after, self.before)
+
+
+def sort_of(record: Kept) -> Sort:
+    """What sort of record it is."""
+    if isinstance(record, Wearer):
+        return "wearer"
+    if isinstance(record, Form):
+        return "form"
+    return "unit" if isinstance(record, Unit) else "part"
+
+
+def id_of(record: Part | Unit | Wearer) -> str:
+    """What a record is kept under: a wearer under its role."""
+    return record.role if isinstance(record, Wearer) else record.id
+
+
+def is_empty(workshop: Workshop) -> bool:
+    """Whether nothing was ever kept or recorded in it."""
+    tables = ("kept", "setting", "event", "account", "piece")
+    return not any(
+        workshop.database.execute(f"SELECT 1 FROM {table} LIMIT 1").fetchone() for table in tables
+    )
+
+
+def added(record: Part | Unit | Wearer) -> Change:
+    """The change that keeps a new record."""
+    return Change(sort_of(record), id_of(record), None, record)
+
+
 def keep(workshop: Workshop, sort: Sort, name: str, record: Kept) -> None:
     """Keep a record under its id, or in the place of the one of that id."""
+    change(workshop, [Change(sort, name, None, record)])
+
+
+def change(workshop: Workshop, changes: Iterable[Change]) -> None:
+    """Keep and forget records, all or none."""
     with workshop.changing() as database:
-        _keep(database, sort, name, record)
+        for one in changes:
+            if one.after is None:
+                database.execute("DELETE FROM kept WHERE sort = ? AND id = ?", (one.sort, one.id))
+            else:
+                _keep(database, one.sort, one.id, one.after)
 
 
 def _keep(database: sqlite3.Connection, sort: Sort, name: str, record: Kept) -> None:
@@ -70,6 +120,39 @@ def values(workshop: Workshop, sort: str) -> dict[str, Any]:
     return {name: json.loads(value) for name, value in rows}
 
 
+def rules(workshop: Workshop) -> Rules:
+    """The maker's rules; what she has not set is as usual."""
+    return rules_from(values(workshop, "rule"))
+
+
+def set_rules(workshop: Workshop, new: Rules) -> None:
+    """Keep what of the rules is not as usual."""
+    with workshop.changing() as database:
+        database.execute("DELETE FROM setting WHERE sort = 'rule'")
+        for name, value in changed_rules(new).items():
+            _set(database, "rule", name, value)
+
+
+def note_piece(workshop: Workshop, place: str, name: str, things: Iterable[str]) -> None:
+    """Note what a saved piece is made of, for “stands in”."""
+    row = (place, name, json.dumps(sorted(things), ensure_ascii=False))
+    with workshop.changing() as database:
+        database.execute("INSERT OR REPLACE INTO piece VALUES(?, ?, ?)", row)
+
+
+class Saved(Value, frozen=True):
+    """A piece that was saved: its file (or the name of a demo piece), its name, what it is of."""
+
+    place: str
+    name: str
+    things: frozenset[str]
+
+
+def saved_pieces(workshop: Workshop) -> tuple[Saved, ...]:
+    rows = workshop.database.execute("SELECT place, name, things FROM piece ORDER BY name, place")
+    return tuple(Saved(place, name, frozenset(json.loads(ids))) for place, name, ids in rows)
+
+
 # --- the whole as JSON ----------------------------------------------------------------------------
 
 Whole = Annotated[int, Meta(ge=1, le=2**53)]
@@ -108,6 +191,12 @@ class _Named(Record, frozen=True, kw_only=True):
     form: Form
 
 
+class _Piece(Record, frozen=True, kw_only=True):
+    place: Text
+    name: Text
+    things: tuple[Text, ...] = ()
+
+
 class _Whole(Record, frozen=True, kw_only=True):
     """A workshop as a file of its own."""
 
@@ -117,6 +206,7 @@ class _Whole(Record, frozen=True, kw_only=True):
     units: tuple[Unit, ...] = ()
     wearers: tuple[Wearer, ...] = ()
     forms: tuple[_Named, ...] = ()
+    pieces: tuple[_Piece, ...] = ()
     settings: dict[Literal["about", "rule", "minutes", "rate"], dict[str, Scalar]] = field(
         default_factory=dict
     )
@@ -146,6 +236,10 @@ def exported(workshop: Workshop) -> str:
         units=tuple(kept(workshop, "unit").values()),
         wearers=tuple(kept(workshop, "wearer").values()),
         forms=tuple(_Named(id=name, form=form) for name, form in kept(workshop, "form").items()),
+        pieces=tuple(
+            _Piece(place=own.place, name=own.name, things=tuple(sorted(own.things)))
+            for own in saved_pieces(workshop)
+        ),
         settings={sort: found for sort in SETTINGS if (found := values(workshop, sort))},  # type: ignore[misc]
         accounts=tuple(
             _Account(id=a, sort=sort, part=part, name=name, first_phase=phase)
@@ -173,11 +267,10 @@ def read_whole(path: Path) -> _Whole:
 def import_whole(workshop: Workshop, whole: _Whole) -> None:
     """Fill an empty workshop. Raises DomainError, nothing imported, if it holds anything."""
     with workshop.changing() as database:
-        for table in ("kept", "setting", "event", "account"):
-            if database.execute(f"SELECT 1 FROM {table} LIMIT 1").fetchone():
-                raise DomainError(
-                    f"the workshop {disk.shown(workshop.path)} is not empty: import into a new one"
-                )
+        if not is_empty(workshop):
+            raise DomainError(
+                f"the workshop {disk.shown(workshop.path)} is not empty: import into a new one"
+            )
         records: tuple[tuple[Sort, str, Kept], ...] = (
             *(("part", part.id, part) for part in whole.parts),
             *(("unit", unit.id, unit) for unit in whole.units),
@@ -193,6 +286,10 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
         for kind, own in whole.settings.items():
             for name, value in own.items():
                 _set(database, kind, name, value)
+        database.executemany(
+            "INSERT OR REPLACE INTO piece VALUES(?, ?, ?)",
+            [(p.place, p.name, json.dumps(p.things, ensure_ascii=False)) for p in whole.pieces],
+        )
         _import_stock(database, whole)
 
 

@@ -69,5 +69,13 @@ MIGRATIONS: tuple[str, ...] = (
                 ON CONFLICT DO UPDATE SET amount = amount + NEW.amount;
         END;
     """,
+    """
+    CREATE TABLE piece(                -- saved pieces, and what each is made of
+        place TEXT PRIMARY KEY,        -- its file, or the name of one of the demo
+        name TEXT NOT NULL,
+        things TEXT NOT NULL           -- ids of its parts and units
+    ) WITHOUT ROWID;
+    CREATE INDEX movement_part ON movement(part);
+    """,
 )
 VERSION = len(MIGRATIONS)

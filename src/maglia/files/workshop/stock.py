@@ -7,19 +7,15 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
-from maglia.core.parts.parts import Chain, Part, Wire
+from maglia.core.parts.parts import Chain, Part
 from maglia.core.values.record import DomainError
+from maglia.core.workshop.lying import Deed, Lot, Lying, amount_words, by_length
 from maglia.files.workshop.store import Workshop
 
 AccountSort = Literal["outside", "bench", "lot", "plan", "build", "lost"]
 EventSort = Literal[
     "bought", "counted", "reserve", "release", "cut", "use", "return", "spoilt", "reversal"
 ]
-
-
-def counted_in(part: Part) -> str:
-    """What a part is counted in."""
-    return "links" if isinstance(part, Chain) else "µm" if isinstance(part, Wire) else "pieces"
 
 
 class Account(NamedTuple):
@@ -32,6 +28,7 @@ class Account(NamedTuple):
 
 
 OUTSIDE, BENCH, LOST = Account("outside"), Account("bench"), Account("lost")
+BY_HAND = Account("build", name="by hand")
 
 
 class Movement(NamedTuple):
@@ -154,6 +151,143 @@ def balances(workshop: Workshop) -> dict[tuple[Account, str], int]:
         "JOIN account a ON a.id = b.account WHERE b.amount <> 0 ORDER BY a.id, b.part"
     )
     return {(Account(*row[:4]), row[4]): row[5] for row in rows}
+
+
+def lying(workshop: Workshop) -> dict[str, Lying]:
+    """What lies on the bench, by part."""
+    bags: Counter[str] = Counter()
+    laid: Counter[str] = Counter()
+    lots: dict[str, list[Lot]] = {}
+    for (account, part), amount in balances(workshop).items():
+        if account.sort == "bench":
+            bags[part] += amount
+        elif account.sort == "plan":
+            laid[part] += amount
+        elif account.sort == "lot":
+            lots.setdefault(part, []).append(Lot(account.name, amount, account.first_phase))
+    return {
+        part: Lying(bags[part], tuple(lots.get(part, ())), laid[part])
+        for part in bags.keys() | laid.keys() | lots.keys()
+    }
+
+
+def do(workshop: Workshop, part: Part, deed: Deed, at: str) -> int:
+    """Record a deed as one event. Raises DomainError naming what cannot be."""
+    there = lying(workshop).get(part.id, Lying())
+    if not deed.amount and deed.sort != "counted":
+        raise DomainError("say how many, above zero")
+    moves = _moves(part, deed, there, _taken(workshop, part.id))
+    if not moves:
+        raise DomainError(f"that is what is on record already: {amount_words(part, deed.amount)}")
+    return record(workshop, deed.sort, moves, at, note=deed.note)
+
+
+def do_all(workshop: Workshop, deeds: Sequence[tuple[Part, Deed]], at: str) -> None:
+    """Record many deeds as one event, all or none; what is on record already is passed over."""
+    there = lying(workshop)
+    moves: list[Movement] = []
+    sorts: set[EventSort] = set()
+    for part, deed in deeds:
+        taken = _taken(workshop, part.id) if by_length(part) else frozenset()
+        moves += _moves(part, deed, there.get(part.id, Lying()), taken)
+        sorts.add(deed.sort)
+    if moves:
+        record(workshop, sorts.pop() if len(sorts) == 1 else "counted", moves, at)
+
+
+def _moves(part: Part, deed: Deed, there: Lying, taken: frozenset[str]) -> list[Movement]:
+    ref, amount = part.id, deed.amount
+    if deed.sort == "bought":
+        name = _free_name(deed.called or deed.lot, taken)
+        to = Account("lot", ref, name, deed.first_phase) if by_length(part) else BENCH
+        return [Movement(ref, amount, OUTSIDE, to)]
+    place, has = _place(part, deed, there, taken)
+    if deed.sort == "counted":
+        ends = (OUTSIDE, place) if amount > has else (place, OUTSIDE)
+        return [Movement(ref, abs(amount - has), *ends)] if amount != has else []
+    if amount > has:
+        where = f"“{place.name}”" if place.name else "the bag"
+        raise DomainError(
+            f"{where} holds {amount_words(part, has)}, and {amount_words(part, amount)} are wanted"
+        )
+    if deed.sort != "cut":
+        return [Movement(ref, amount, place, LOST if deed.sort == "spoilt" else BY_HAND)]
+    lost = int(isinstance(part, Chain) and not part.openable and amount < has)
+    rest = has - amount - lost
+    moves = [Movement(ref, amount, place, BY_HAND)]
+    moves += [Movement(ref, lost, place, LOST)] if lost else []
+    if rest:
+        pattern = len(part.pitches_mm or (0,)) if isinstance(part, Chain) else 1
+        phase = (place.first_phase + amount + lost) % pattern
+        name = _free_name(deed.called or "off-cut", taken)
+        moves.append(Movement(ref, rest, place, Account("lot", ref, name, phase)))
+    return moves
+
+
+def _place(part: Part, deed: Deed, there: Lying, taken: frozenset[str]) -> tuple[Account, int]:
+    """The bag, or the lot that is meant: by name, or the only one."""
+    if not by_length(part):
+        return BENCH, there.bag
+    named = [lot for lot in there.lots if not deed.lot or lot.name.lower() == deed.lot.lower()]
+    if len(named) == 1:
+        return Account("lot", part.id, named[0].name, named[0].first_phase), named[0].amount
+    if deed.sort == "counted" and (deed.lot or not there.lots):
+        return Account("lot", part.id, _free_name(deed.lot, taken), deed.first_phase), 0
+    names = ", ".join(f"“{lot.name}”" for lot in there.lots) or "none"
+    raise DomainError(f"say which length: there is {names}")
+
+
+def _taken(workshop: Workshop, part: str) -> frozenset[str]:
+    """Names that lengths of a part bear or bore."""
+    rows = workshop.database.execute(
+        "SELECT name FROM account WHERE sort = 'lot' AND part = ?", (part,)
+    )
+    return frozenset(name.lower() for (name,) in rows)
+
+
+def _free_name(wanted: str, taken: frozenset[str]) -> str:
+    """A name no length of the part bears yet: as wanted, else lot 1, lot 2 and so on."""
+    if wanted and wanted.lower() not in taken:
+        return wanted
+    stem = wanted or "lot"
+    numbers = range(2 if wanted else 1, len(taken) + 3)
+    return next(f"{stem} {k}" for k in numbers if f"{stem} {k}".lower() not in taken)
+
+
+def name_lot(workshop: Workshop, part: str, lot: str, name: str) -> None:
+    """Call a length otherwise; its events stay its own. Raises DomainError if one is called so."""
+    if name.lower() in _taken(workshop, part):
+        raise DomainError(f"a length of it is or was called “{name}” already")
+    with workshop.changing() as database:
+        row = (name, part, lot)
+        database.execute("UPDATE account SET name = ? WHERE sort = 'lot' AND part = ? AND name = ?",
+                         row)  # fmt: skip
+
+
+class Event(NamedTuple):
+    """What happened to one part: the event's number, time, sort and note; what came to the maker's
+    accounts of it (less what left them); whether it was taken back."""
+
+    id: int
+    at: str
+    sort: EventSort
+    note: str
+    amount: int
+    reversed: bool
+
+
+def events_of(workshop: Workshop, part: str, most: int = 50) -> tuple[Event, ...]:
+    """The latest events of a part, newest first."""
+    rows = workshop.database.execute(
+        "SELECT e.id, e.at, e.sort, e.note, "
+        "sum(m.amount * ((t.sort IN ('bench', 'lot')) - (s.sort IN ('bench', 'lot')))), "
+        "EXISTS(SELECT 1 FROM event r WHERE r.reverses = e.id) "
+        "FROM movement m JOIN event e ON e.id = m.event JOIN account s ON s.id = m.source "
+        "JOIN account t ON t.id = m.target WHERE m.part = ? "
+        "GROUP BY e.id ORDER BY e.id DESC LIMIT ?",
+        (part, most),
+    )
+    return tuple(Event(i, at, sort, note, n, bool(back)) for i, at, sort, note, n, back in rows)
 
 
 def replayed(workshop: Workshop) -> dict[tuple[int, str], int]:

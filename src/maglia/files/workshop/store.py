@@ -5,6 +5,7 @@ Every fault of SQLite becomes a DomainError that says what to do; a broken file 
 
 import contextlib
 import os
+import shutil
 import sqlite3
 from collections.abc import Iterator
 from datetime import date
@@ -30,6 +31,9 @@ class Workshop:
         """A transaction. Raises DomainError, nothing changed, if it cannot be written."""
         if self.read_only:
             raise DomainError(f"the workshop {disk.shown(self.path)} can only be read here")
+        if self.database.in_transaction:  # part of a larger change
+            yield self.database
+            return
         with said(self.path):
             self.database.execute("BEGIN IMMEDIATE")
             try:
@@ -38,6 +42,12 @@ class Workshop:
                 self.database.rollback()
                 raise
             self.database.commit()
+
+    def version(self) -> int:
+        """Another number after another window has written. Raises DomainError."""
+        with said(self.path):
+            (number,) = self.database.execute("PRAGMA data_version").fetchone()
+        return int(number)
 
     def close(self) -> None:
         self.database.close()
@@ -58,14 +68,14 @@ def said(path: Path) -> Iterator[None]:
             words = "it can only be read"
         raise DomainError(f"the workshop {disk.shown(path)}: {words}") from None
     except sqlite3.DatabaseError as fault:
-        backups = sorted(_backups(path))
+        backups = backups_of(path)
         way = f"; the last backup is {backups[-1].name}" if backups else ""
         raise DomainError(f"{disk.shown(path)} is no whole workshop ({fault}){way}") from None
 
 
-def open_workshop(path: Path, *, make: bool = True) -> Workshop:
-    """The workshop in a file. Raises DomainError for what is none, is broken, or is of a newer
-    version; one that cannot be written is opened for reading."""
+def open_workshop(path: Path, *, make: bool = True, to_read: bool = False) -> Workshop:
+    """The workshop in a file; `to_read` only to look at it, as is done where it cannot be written.
+    Raises DomainError for what is none, is broken, or is of a newer version."""
     if not path.exists():
         if not make:
             raise DomainError(f"{disk.shown(path)} does not exist")
@@ -75,7 +85,8 @@ def open_workshop(path: Path, *, make: bool = True) -> Workshop:
             raise DomainError(f"{path.parent} cannot be written: {error.strerror}") from None
     elif not path.is_file():
         raise DomainError(f"{disk.shown(path)} is no file")
-    read_only = path.exists() and not (os.access(path, os.W_OK) and os.access(path.parent, os.W_OK))
+    writable = os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)
+    read_only = to_read or (path.exists() and not writable)
     with said(path):
         mode = "ro&immutable=1" if read_only else "rwc"
         place = f"{path.resolve().as_uri()}?mode={mode}"
@@ -132,10 +143,23 @@ def back_up(path: Path, database: sqlite3.Connection, *, before: int | None = No
     with contextlib.closing(sqlite3.connect(unfinished)) as target:
         database.backup(target)
     unfinished.replace(copy)
-    for old in sorted(_backups(path))[:-KEPT_BACKUPS]:
+    for old in backups_of(path)[:-KEPT_BACKUPS]:
         old.unlink(missing_ok=True)
     return copy
 
 
-def _backups(path: Path) -> Iterator[Path]:
-    return path.parent.glob(f"{path.stem}.backup-*{path.suffix}")
+def backups_of(path: Path) -> list[Path]:
+    """The backups of a workshop file, the oldest first."""
+    return sorted(path.parent.glob(f"{path.stem}.backup-*{path.suffix}"))
+
+
+def put_back(path: Path, backup: Path) -> None:
+    """A backup in the place of a broken file, which is set aside. Raises DomainError."""
+    for side in ("-wal", "-shm"):
+        path.with_name(path.name + side).unlink(missing_ok=True)
+    if path.exists() and disk.set_aside(path) is None:
+        raise DomainError(f"{disk.shown(path)} cannot be set aside")
+    try:
+        shutil.copyfile(backup, path)
+    except OSError as error:
+        raise DomainError(f"{disk.shown(path)} cannot be written: {error.strerror}") from None

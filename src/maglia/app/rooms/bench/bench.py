@@ -42,8 +42,8 @@ class Bench(RoomWidget):
     accept_wanted = Signal(object)
 
     def __init__(self, desk: Desk, offers: Callable[[str], list[Offered]]) -> None:
-        super().__init__()
-        self.desk, self.session, self.offers = desk, desk.session, offers
+        super().__init__(desk)
+        self.session, self.offers = desk.session, offers
         session, theme = desk.session, desk.theme
         self.form = FormView(session, theme)
         self.form.moves = desk.settings["motion"]
@@ -136,6 +136,12 @@ class Bench(RoomWidget):
         self.rule.setFocus()
         if not self.session.piece.owners:
             self.session.said.emit("An empty bench. Enter puts in the first part.")
+
+    @property
+    def greeting(self) -> str:
+        if not self.session.piece.owners:
+            return "An empty bench. Enter puts in the first part."
+        return "Enter puts in · + − change · F1 shows every key"
 
     def leave_line(self) -> None:
         self.insert.leave()

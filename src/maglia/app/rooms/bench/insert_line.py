@@ -11,22 +11,12 @@ from PySide6.QtGui import QIcon, QKeyEvent, QPainter
 from PySide6.QtWidgets import QLabel, QLineEdit, QListView
 
 from maglia.app.lists import Rows
-from maglia.app.painting import parts as draw
-from maglia.app.painting.members import draw_thing
+from maglia.app.painting.whole import draw_in
 from maglia.app.panel import Panel, drawn_icon
 from maglia.app.rooms.room import Offered
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
-from maglia.core.parts.parts import Bead, Chain, Charm, Clasp, Connector, EarFinding, Ring
-from maglia.core.parts.units import (
-    BeadLink,
-    Dangle,
-    Tassel,
-    Thing,
-    Things,
-    tassel_span_mm,
-    unit_span_mm,
-)
+from maglia.core.parts.units import Thing
 from maglia.core.values.measures import plain_length
 from maglia.core.values.record import Value
 from maglia.phrases.offers import Offer, known_things, offers, replacements
@@ -143,8 +133,8 @@ class InsertLine(Panel):
 
     def _put_in(self, offer: Offer) -> bool:
         done = self.session.attempt(offer.do)
-        if done and offer.keeps is not None:
-            self.session.keep(offer.keeps)
+        if done:
+            self.session.keep_offered(offer.keeps, offer.lies)
         if done:
             self.settings.count_use(offer.thing.id if offer.thing else "")
         return done
@@ -185,43 +175,4 @@ class InsertLine(Panel):
 
     def _draw(self, painter: QPainter, thing: Thing, room: QRectF) -> None:
         things = known_things(self.session.piece, self.session.tray)
-        length, width = _extent(thing, things)
-        scale = min(room.width() / length, room.height() / width, 5.0)
-        painter.translate(room.center().x() - length / 2 * scale, room.center().y())
-        painter.scale(scale, scale)
-        if isinstance(thing, Chain):
-            for on_edge in (False, True):
-                for k in range(int(on_edge), 5, 2):
-                    painter.save()
-                    painter.translate(k * length / 5, 0)
-                    draw.link(painter, thing, length / 5, on_edge=on_edge)
-                    painter.restore()
-        else:
-            painter.translate(length / 2 if isinstance(thing, Connector) else 0.0, 0.0)
-            draw_thing(painter, thing, length, things)
-
-
-def _extent(thing: Thing, things: Things) -> tuple[float, float]:
-    """Length and width to fit into the icon, mm."""
-    if isinstance(thing, Chain):
-        pitch = (thing.pitches_mm or (4.0,))[0]
-        return 5 * pitch, (thing.inner_width_mm or 2) + 2 * (thing.wire_mm or 0.6)
-    if isinstance(thing, BeadLink | Dangle):
-        return unit_span_mm(thing, things) or 20.0, 10.0
-    if isinstance(thing, Tassel):
-        return tassel_span_mm(thing, things) or 40.0, 12.0
-    if isinstance(thing, Ring):
-        size = thing.inner_mm or 4.0
-        return size, size + 2.5
-    if isinstance(thing, Connector):
-        return (thing.width_mm or 20) + 2, (thing.height_mm or 10) + 2
-    long = wide = None
-    if isinstance(thing, Bead):
-        long, wide = thing.length_mm, thing.width_mm
-    elif isinstance(thing, Charm):
-        long, wide = thing.height_mm, thing.width_mm
-    elif isinstance(thing, Clasp):
-        long, wide = thing.span_mm, thing.width_mm
-    elif isinstance(thing, EarFinding):
-        long = thing.below_mm
-    return (long, wide or long) if long else (10.0, 10.0)
+        draw_in(painter, thing, things, room, 5.0)

@@ -72,7 +72,7 @@ def gauges(
     for upper, lower, mm in found.readings.gaps_mm:
         rows.append(Gauge(f"gap {upper} – {lower}", length(mm), mm, 0, deepest))
     total = found.balance.total_g
-    limit = heaviest_g(found.assembly.piece)
+    limit = heaviest_g(found.assembly)
     rows.append(Gauge("weight", f"{total:.1f} g", total, 0, limit * 1.2, (0, limit)))
     return [_with_target(row, found, unit) for row in rows]
 
