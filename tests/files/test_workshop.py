@@ -1,11 +1,13 @@
 """The workshop file: opened, kept, backed up, refused; its stock by double entry."""
 
+import contextlib
 import json
 import os
 import sqlite3
 import subprocess
 import sys
 from datetime import date
+from pathlib import Path
 
 import pytest
 from click.testing import CliRunner
@@ -13,8 +15,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from maglia.cli import main
+from maglia.core.parts.parts import Chain, Ring
 from maglia.core.values.record import DomainError
-from maglia.demo import demo_tray
+from maglia.core.workshop.lying import Deed
+from maglia.demo import demo_names, demo_tray, fill
 from maglia.files.workshop import contents, stock, store
 from maglia.files.workshop.schema import APPLICATION, MIGRATIONS, VERSION
 from maglia.files.workshop.stock import BENCH, LOST, OUTSIDE, Account, Movement
@@ -155,6 +159,163 @@ def test_backups_are_made_once_a_day_and_before_a_migration_and_seven_are_kept(o
     assert later.database.execute("SELECT * FROM further").fetchall() == []
     assert own.path.with_name(f"workshop.backup-2026-03-19-before-{len(more)}.sqlite").exists()
     assert tuple(contents.kept(later, "part").values()) == TRAY.parts
+
+
+OLDER = sorted((Path(__file__).parents[1] / "data" / "workshops").glob("*.sql"))
+
+
+@pytest.mark.parametrize("script", OLDER, ids=lambda path: path.stem)
+def test_a_workshop_of_every_older_version_is_brought_to_today_s(tmp_path, script):
+    path = tmp_path / "w.sqlite"
+    with contextlib.closing(sqlite3.connect(path)) as database:
+        database.executescript(script.read_text())
+    found = open_workshop(path)
+    assert found.database.execute("PRAGMA user_version").fetchone() == (VERSION,)
+    assert contents.kept(found, "part")["ring-4"].inner_mm == 4.0
+    assert contents.kept(found, "wearer")["Prompter"].neck_mm == 372.0
+    assert contents.rules(found).tangle_mm == 15.0
+    assert stock.lying(found)["ring-4"].bag == 200
+    contents.note_piece(found, "a.json", "A", ["ring-4"])
+    assert contents.saved_pieces(found)[0].things == {"ring-4"}
+    assert [copy.name for copy in store.backups_of(path)] == [
+        f"w.backup-{date.today().isoformat()}-before-{VERSION}.sqlite"
+    ]
+
+
+def test_there_is_an_older_workshop_for_every_migration():
+    assert [path.stem for path in OLDER] == [f"v{k}" for k in range(1, VERSION)]
+
+
+def test_a_broken_workshop_is_put_back_from_its_backup(own):
+    filled(own)
+    own.close()
+    open_workshop(own.path).close()
+    (backup,) = store.backups_of(own.path)
+    for side in ("-wal", "-shm"):
+        own.path.with_name(own.path.name + side).unlink(missing_ok=True)
+    own.path.write_bytes(b"scribbled over" * 500)
+    with pytest.raises(DomainError, match="no whole workshop"):
+        open_workshop(own.path)
+    looked = open_workshop(backup, to_read=True)
+    assert tuple(contents.kept(looked, "part").values()) == TRAY.parts
+    with pytest.raises(DomainError, match="can only be read here"):
+        contents.set_value(looked, "rule", "tangle_mm", 1.0)
+    store.put_back(own.path, backup)
+    again = open_workshop(own.path)
+    assert tuple(contents.kept(again, "part").values()) == TRAY.parts
+    assert own.path.with_name("workshop.sqlite.unreadable").exists()
+    contents.set_value(again, "rule", "tangle_mm", 1.0)
+
+
+def test_changes_that_belong_together_are_kept_or_not_together(own):
+    with pytest.raises(DomainError, match="has 0 of"):
+        kept_and_used(own)
+    assert contents.kept(own, "part") == {}
+    assert contents.is_empty(own)
+
+
+def test_the_demo_s_workshop_is_the_lantern_house_s_and_adds_up(own):
+    fill(own)
+    assert tuple(contents.kept(own, "part").values()) == TRAY.parts
+    assert stock.faults(own) == []
+    there = stock.lying(own)
+    assert there["ring-4"].bag == 400 - 23 - 2
+    # 1 m of rolo is 333 links; 41 cut off and one lost
+    assert {lot.name: lot.amount for lot in there["rolo-3"].lots} == {
+        "end of the spool": 143, "spool, rest": 333 - 41 - 1,
+    }  # fmt: skip
+    assert len(contents.saved_pieces(own)) == len(demo_names())
+    text = contents.exported(own)
+    other = open_workshop(own.path.with_name("other.sqlite"))
+    path = own.path.with_name("whole.json")
+    path.write_text(text)
+    contents.import_whole(other, contents.read_whole(path))
+    assert contents.exported(other) == text
+
+
+def kept_and_used(own):
+    with own.changing():
+        contents.keep(own, "part", TRAY.parts[0].id, TRAY.parts[0])
+        stock.record(own, "use", [Movement("x", 1, BENCH, LOST)], AT)
+
+
+KEEPING = """
+import sys
+from pathlib import Path
+from maglia.core.parts.parts import Ring
+from maglia.files.workshop import contents
+from maglia.files.workshop.store import open_workshop
+own = open_workshop(Path(sys.argv[1]))
+for k in range(100_000):
+    contents.keep(own, "part", f"r{k}", Ring(id=f"r{k}", name="R"))
+    print(k, flush=True)
+"""
+
+
+def test_a_kill_loses_nothing_that_was_kept(own):
+    line = [sys.executable, "-c", KEEPING, str(own.path)]
+    with subprocess.Popen(line, stdout=subprocess.PIPE, text=True) as keeping:
+        told = [int(keeping.stdout.readline()) for _ in range(40)]
+        keeping.kill()
+        told += [int(rest) for rest in keeping.stdout.read().split()]
+    found = contents.kept(open_workshop(own.path), "part")
+    assert len(found) >= len(told) > 30
+    assert run("check", "--workshop", own.path).exit_code == 0
+
+
+# --- what a maker says of her stock ---------------------------------------------------------------
+
+ROLO = Chain(id="rolo", name="Rolo", pitches_mm=(3.0,))
+PATTERN = Chain(id="ls", name="Long-short", pitches_mm=(7.0, 3.0, 3.0), openable=True)
+BAGGED = Ring(id="ring", name="Ring")
+
+
+def lots_of(own, part):
+    found = stock.lying(own).get(part.id)
+    return {lot.name: (lot.amount, lot.first_phase) for lot in found.lots} if found else {}
+
+
+def test_deeds_become_events_that_add_up(own):
+    for part, deed in (
+        (BAGGED, Deed("bought", 200)), (BAGGED, Deed("spoilt", 3)), (BAGGED, Deed("use", 12)),
+        (ROLO, Deed("bought", 333)), (ROLO, Deed("bought", 143)),
+        (ROLO, Deed("cut", 36, lot="lot 1")), (ROLO, Deed("cut", 143, lot="lot 2")),
+        (PATTERN, Deed("bought", 30, first_phase=1)), (PATTERN, Deed("cut", 4)),
+    ):  # fmt: skip
+        stock.do(own, part, deed, AT)
+    assert stock.lying(own)["ring"].bag == 185
+    # of 333 links 36 are cut and one is lost; a whole length loses none; an openable link none
+    assert lots_of(own, ROLO) == {"off-cut": (296, 0)}
+    assert lots_of(own, PATTERN) == {"off-cut": (26, (1 + 4) % 3)}
+    stock.do(own, BAGGED, Deed("counted", 180), AT)
+    stock.do(own, BAGGED, Deed("counted", 190), AT)
+    assert [event.amount for event in stock.events_of(own, "ring")] == [10, -5, -12, -3, 200]
+    stock.name_lot(own, "rolo", "off-cut", "blue end")
+    assert lots_of(own, ROLO) == {"blue end": (296, 0)}
+    assert stock.faults(own) == []
+
+
+@pytest.mark.parametrize(
+    ("part", "deed", "said"),
+    [
+        (BAGGED, Deed("spoilt", 4), "the bag holds 3, and 4 are wanted"),
+        (BAGGED, Deed("use", 0), "say how many"),
+        (BAGGED, Deed("counted", 3), "that is what is on record already"),
+        (ROLO, Deed("cut", 5), "say which length: there is “lot 1”, “lot 2”"),
+        (ROLO, Deed("cut", 99, lot="lot 1"), "“lot 1” holds 10 links, 30 mm, and 99 links"),
+        (ROLO, Deed("cut", 9, lot="lot 9"), "say which length"),
+    ],
+)  # fmt: skip
+def test_a_deed_that_cannot_be_is_refused_and_nothing_is_recorded(own, part, deed, said):
+    stock.do(own, BAGGED, Deed("bought", 3), AT)
+    stock.do(own, ROLO, Deed("bought", 10), AT)
+    stock.do(own, ROLO, Deed("bought", 10), AT)
+    before = stock.balances(own)
+    with pytest.raises(DomainError, match=said):
+        stock.do(own, part, deed, AT)
+    assert stock.balances(own) == before
+    with pytest.raises(DomainError, match="is or was called “lot 2” already"):
+        stock.name_lot(own, "rolo", "lot 1", "lot 2")
 
 
 def test_a_workshop_that_cannot_be_written_is_read(own):

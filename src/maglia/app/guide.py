@@ -18,10 +18,13 @@ from maglia.app.painting.parts import charm
 from maglia.app.rooms.bench.actions import RULE_KEYS
 from maglia.app.rooms.bench.rule_layout import Point
 from maglia.app.rooms.room import Action
+from maglia.app.rooms.tray.actions import TRAY_KEYS
 from maglia.app.theme import Theme, font
 from maglia.app.trade_words import WORDS
 from maglia.core.fit.wishes import FORMS
 from maglia.core.parts.parts import Chain, Charm
+from maglia.phrases.part_phrases import FORMS as PART_FORMS
+from maglia.phrases.stock_phrases import HINT, HINT_LENGTHS
 
 PX_PER_MM, PITCH_MM = 3.0, 4.0
 CHAIN = Chain(id="chain", name="Chain", pitches_mm=(PITCH_MM,), inner_width_mm=2.2, wire_mm=0.8)
@@ -56,7 +59,10 @@ licensed practice; these figures are no test certificate.</p>
 
 
 def keys_html(actions: Sequence[Action[Any]]) -> str:
-    rows = [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in RULE_KEYS]
+    rows = []
+    for heading, keys in (("On the half-rule", RULE_KEYS), ("In the tray", TRAY_KEYS)):
+        rows.append(f"<tr><td colspan=2><br><b>{heading}</b></td></tr>")
+        rows += [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in keys]
     for menu in dict.fromkeys(action.menu for action in actions):
         rows.append(f"<tr><td colspan=2><br><b>{menu}</b></td></tr>")
         rows += [
@@ -77,8 +83,19 @@ def fits_html() -> str:
     return f"<p>Written in the insert line:</p><table cellspacing=3>{''.join(rows)}</table>"
 
 
+def parts_html() -> str:
+    rows = "".join(f"<p><i>{form}</i></p>" for form in PART_FORMS)
+    said = "".join(f"<p><i>{form}</i></p>" for form in (HINT, HINT_LENGTHS))
+    return (
+        "<p>A new part, unit or wearer in one phrase, in the tray (N) or the insert line:</p>"
+        f"{rows}"
+        "<p>What is not said stays unknown: a “?” on its sheet, to be typed over or measured.</p>"
+        f"<p>What changed on the bench, in the line of a part's sheet (B):</p>{said}"
+    )
+
+
 class Guide(QWidget):
-    """Pages: first piece, keys, fits, words, limits."""
+    """Pages: first piece, keys, parts, fits, words, limits."""
 
     def __init__(self, theme: Theme, actions: Sequence[Action[Any]], parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
@@ -93,6 +110,7 @@ class Guide(QWidget):
         for title, html in (
             ("A first piece", FIRST_PIECE),
             ("Keys", keys_html(actions)),
+            ("Parts", parts_html()),
             ("Fits", fits_html()),
             ("Words", words_html()),
             ("Limits", LIMITS),

@@ -29,6 +29,7 @@ from maglia.app.desk import Desk
 from maglia.app.house import ACTIONS, ROOMS
 from maglia.app.icon import icon
 from maglia.app.rooms.room import Action, Offered, Room, RoomWidget
+from maglia.app.stale_line import StaleLine
 from maglia.files.kept import Kept, KeptFile
 
 
@@ -46,6 +47,7 @@ class Shell(QMainWindow):
         self._menus: dict[str, QMenu] = {}
         self._dressing: list[tuple[QAction, str]] = []
         self.banner = Banner()
+        self.stale = StaleLine(desk.session)
         self.stack = QStackedWidget()
         self._compose()
         self._add_actions(ACTIONS, self, desk)
@@ -80,7 +82,7 @@ class Shell(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        for widget in (self._top(), self.banner, self.stack, self._bottom()):
+        for widget in (self._top(), self.banner, self.stale, self.stack, self._bottom()):
             column.addWidget(widget, 1 if widget is self.stack else 0)
         self.setCentralWidget(whole)
 

@@ -431,7 +431,8 @@ def refused_csv(table: Table, refused: Iterable[Refused]) -> str:
 
 
 def _safe(cell: str) -> str:
-    return f"'{cell}" if cell[:1] in _COMPUTED else cell
+    plain = re.fullmatch(r"[-+]?\d+(?:[.,]\d+)?", cell)
+    return f"'{cell}" if cell[:1] in _COMPUTED and not plain else cell
 
 
 def kind_said(part: Part) -> str:

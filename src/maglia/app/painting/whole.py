@@ -4,6 +4,8 @@ x runs from the near contact along the part, y is down; a connector lies round i
 """
 
 import math
+from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath
@@ -19,6 +21,7 @@ from maglia.core.parts.parts import (
     Connector,
     EarFinding,
     End,
+    Found,
     Pin,
     Ring,
     Wire,
@@ -27,6 +30,7 @@ from maglia.core.parts.units import (
     BeadLink,
     Cluster,
     Dangle,
+    HookLink,
     Tassel,
     Thing,
     Things,
@@ -43,10 +47,8 @@ FAN_DEG = 24.0
 
 def whole_box(thing: Thing, things: Things) -> QRectF:
     """What a thing takes when it lies by itself, mm; usual sizes stand in for unknown ones."""
-    for kind, box in _BOXES.items():
-        if isinstance(thing, kind):
-            return QRectF(box(thing, things))
-    return QRectF(0, -5, 10, 10)
+    box = _BOXES.get(type(thing))
+    return QRectF(0, -5, 10, 10) if box is None else box(thing, things)
 
 
 def draw_whole(painter: QPainter, thing: Thing, things: Things) -> None:
@@ -269,11 +271,11 @@ def _cluster_box(cluster: Cluster, things: Things) -> QRectF:
     return QRectF(-1, -half, reach + inner + 1, 2 * half)
 
 
-_BOXES = {
+_BOXES: dict[type, Callable[[Any, Things], QRectF]] = {
     Chain: _chain_box, Ring: _ring_box, Bead: _bead_box, Pin: _pin_box, Wire: _wire_box,
-    End: _end_box, Connector: _connector_box, Clasp: _clasp_box, EarFinding: _ear_box,
-    Charm: _charm_box, BeadLink: _wired_box, Dangle: _wired_box, Tassel: _tassel_box,
-    Cluster: _cluster_box,
+    End: _end_box, Connector: _connector_box, Found: _connector_box, Clasp: _clasp_box,
+    EarFinding: _ear_box, Charm: _charm_box, BeadLink: _wired_box, HookLink: _wired_box,
+    Dangle: _wired_box, Tassel: _tassel_box, Cluster: _cluster_box,
 }  # fmt: skip
 
 

@@ -1,6 +1,7 @@
 """How a tray is laid out: compartments in the order of the work, and finding by a few letters."""
 
 from collections.abc import Iterable, Sequence
+from functools import cached_property
 
 from maglia.core.parts.parts import (
     Bead,
@@ -32,12 +33,16 @@ _BY_KIND: dict[type, str] = {
 }  # fmt: skip
 
 
-class Lain(Value, frozen=True):
-    """A thing in its compartment, with the words it is found by."""
+class Lain(Value, frozen=True, dict=True):
+    """A thing in its compartment."""
 
     thing: Kept
     compartment: str
-    text: str
+
+    @cached_property
+    def text(self) -> str:
+        """The words it is found by."""
+        return _text(self.thing)
 
 
 def name_of(thing: Kept) -> str:
@@ -81,7 +86,7 @@ def kind_words(thing: Kept) -> str:
 
 def laid_out(things: Iterable[Kept]) -> tuple[Lain, ...]:
     """Things by compartment, smaller before larger."""
-    found = [Lain(thing, compartment(thing), _text(thing)) for thing in things]
+    found = [Lain(thing, compartment(thing)) for thing in things]
     return tuple(sorted(found, key=lambda own: (ORDER.index(own.compartment), *_key(own.thing))))
 
 

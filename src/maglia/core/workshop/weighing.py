@@ -41,10 +41,11 @@ def count_from_mass(
     DomainError where the scale cannot tell one piece."""
     if each_g <= 0:
         raise DomainError("say first what ten weigh")
-    number = bag_g / each_g
-    off_sample = step_g / 2 / (each_g * sample)
-    off_bag = step_g / 2 / bag_g if bag_g > 0 else 0.0
-    off = number * math.hypot(off_sample, off_bag)
-    enough = off <= 0.5
-    more = None if enough else max(math.ceil(number * step_g / each_g), sample + 1)
-    return Weighed(round(number), off, more)
+    number, step_pieces = bag_g / each_g, step_g / 2 / each_g
+    off = math.hypot(number * step_pieces / sample, step_pieces if bag_g > 0 else 0.0)
+    if off <= 0.5:
+        return Weighed(round(number), off, None)
+    if step_pieces >= 0.5:
+        raise DomainError(f"one weighs {each_g:.2g} g: a scale of {step_g:g} g cannot tell it")
+    more = math.ceil(number * step_pieces / math.sqrt(0.25 - step_pieces**2))
+    return Weighed(round(number), off, max(more, sample + 1))

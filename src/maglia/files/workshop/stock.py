@@ -155,20 +155,35 @@ def balances(workshop: Workshop) -> dict[tuple[Account, str], int]:
 
 def lying(workshop: Workshop) -> dict[str, Lying]:
     """What lies on the bench, by part."""
-    bags: Counter[str] = Counter()
-    laid: Counter[str] = Counter()
-    lots: dict[str, list[Lot]] = {}
-    for (account, part), amount in balances(workshop).items():
-        if account.sort == "bench":
-            bags[part] += amount
-        elif account.sort == "plan":
-            laid[part] += amount
-        elif account.sort == "lot":
-            lots.setdefault(part, []).append(Lot(account.name, amount, account.first_phase))
-    return {
-        part: Lying(bags[part], tuple(lots.get(part, ())), laid[part])
-        for part in bags.keys() | laid.keys() | lots.keys()
+    database = workshop.database
+    accounts = {
+        number: (sort, name, phase)
+        for number, sort, name, phase in database.execute(
+            "SELECT id, sort, name, first_phase FROM account WHERE sort IN ('bench', 'plan', 'lot')"
+        )
     }
+    found: dict[str, Lying] = {}
+    rows = (
+        row
+        for number in accounts
+        for row in database.execute(
+            "SELECT account, part, amount FROM balance WHERE account = ? AND amount <> 0", (number,)
+        )
+    )
+    for number, part, amount in rows:
+        sort, name, phase = accounts[number]
+        own = found.get(part)
+        if sort == "bench" and own is None:
+            found[part] = Lying(amount)
+            continue
+        own = own or Lying()
+        if sort == "bench":
+            found[part] = Lying(own.bag + amount, own.lots, own.laid_out)
+        elif sort == "plan":
+            found[part] = Lying(own.bag, own.lots, own.laid_out + amount)
+        else:
+            found[part] = Lying(own.bag, (*own.lots, Lot(name, amount, phase)), own.laid_out)
+    return found
 
 
 def do(workshop: Workshop, part: Part, deed: Deed, at: str) -> int:

@@ -46,4 +46,11 @@ ACTIONS: tuple[Action[TrayRoom], ...] = (
             lambda t: t.open_rules()),
 )  # fmt: skip
 
+TRAY_KEYS: tuple[tuple[str, str], ...] = (
+    ("← → ↑ ↓", "walk from part to part"),
+    ("Enter", "to the sheet: the first figure that is not known; Tab to the next"),
+    ("Enter in a figure", "takes it; in any unit, ? for not known, “32 links 104 mm” for a pitch"),
+    ("Esc", "back to the parts, and everything is shown again"),
+)
+
 TRAY: Room[TrayRoom] = Room("tray", "Tray", "Ctrl+1", made, ACTIONS)

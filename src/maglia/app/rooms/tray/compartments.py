@@ -34,6 +34,8 @@ HEADING_PX, TEXT_PX, GAP_PX, LEAST_PX = 28, 38, 10, 104
 LARGEST_PX = 190
 """No tile's drawing is higher: what is longer is cut off below."""
 KEPT_TILES = 500
+BATCH = 120
+"""Tiles laid out before the first picture; the rest follows."""
 
 
 class Heading(str):
@@ -80,7 +82,8 @@ class Compartments(QListView):
         self.setFlow(QListView.Flow.LeftToRight)
         self.setWrapping(True)
         self.setResizeMode(QListView.ResizeMode.Adjust)
-        self.setUniformItemSizes(False)
+        self.setLayoutMode(QListView.LayoutMode.Batched)
+        self.setBatchSize(BATCH)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)

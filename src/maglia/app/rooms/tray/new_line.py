@@ -21,23 +21,12 @@ from maglia.core.workshop.compartments import id_of
 from maglia.phrases.form_phrases import FORM_HINT, read_form
 from maglia.phrases.offers import Offer
 from maglia.phrases.part_offers import part_offers
-from maglia.phrases.part_phrases import HINT
+from maglia.phrases.part_phrases import FORMS, HINT
 from maglia.phrases.unit_offers import unit_offers
 
 ICON = QSize(120, 44)
 EXAMPLES = f"{HINT} · new wearer prompter neck 372"
 NOBODY = Piece(name="Nothing")
-FORMS = (
-    "new ring 4.2 x 0.8 inner gunmetal stock 200",
-    "new chain 32 links 104 mm inside 1.9 wire 0.6 lots 1000 430",
-    "new beads amber 6, rose 4, all hole 1 glass",
-    "new cap daisy 3 x 8 hole 1 · new head pin 40 x 0.6 head 2 · new wire 20 AWG",
-    "new oval 24 x 16 x 1 holes left right of 1.6, foot 0:-6 of 2",
-    "new lobster 12 span 10.5 eye 2 gape 1.8 jaw 1.2 · new toggle 18 span 3",
-    "new charm key 24 x 10 loop 3 x 1 · new ear hook 15 loop 2",
-    "new link amber + cap on wire 0.6 wrapped 2 · new dangle rose on head pin",
-    "new wearer prompter neck 372 wrist 160",
-)
 
 
 class Line(Value, frozen=True):

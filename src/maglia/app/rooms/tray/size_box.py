@@ -36,11 +36,13 @@ class SizeBox(QLineEdit):
             return
         self.shown = text
         self.setText(text)
+        restyled = bool(self.property("unknown")) is not unknown
         self.setProperty("unknown", unknown)
         self.setAccessibleDescription(f"not known: {why}" if unknown and why else "")
         self.setToolTip(f"Not known: {why}." if unknown and why else self.name)
-        self.style().unpolish(self)
-        self.style().polish(self)
+        if restyled:
+            self.style().unpolish(self)
+            self.style().polish(self)
 
     def commit(self) -> bool:
         """Take over what is written; False, and it stays to be mended, if it cannot be."""

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -26,7 +26,6 @@ from maglia.app.desk import Desk
 from maglia.app.panel import Panel, column_of
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.app.rooms.tray.compartments import Compartments
-from maglia.app.rooms.tray.sheet import Sheet
 from maglia.core.edits.spots import Edited
 from maglia.core.parts.parts import Part, Wire
 from maglia.core.parts.units import Things
@@ -40,6 +39,7 @@ if TYPE_CHECKING:
     from maglia.app.rooms.tray.instruments import Instruments
     from maglia.app.rooms.tray.new_line import NewLine
     from maglia.app.rooms.tray.rules_page import RulesPage
+    from maglia.app.rooms.tray.sheet import Sheet
 
 EMPTY = (
     "Nothing lies here yet. Three ways to begin:\n\n"
@@ -49,6 +49,7 @@ EMPTY = (
 )
 NOTHING = "Nothing fits; try fewer letters. Esc shows everything."
 Opened = TypeVar("Opened", bound=Panel)
+SOON_MS = 15
 
 
 class TrayRoom(RoomWidget):
@@ -78,19 +79,14 @@ class TrayRoom(RoomWidget):
         self.count = QLabel()
         self.count.setObjectName("quiet")
         self.tiles = Compartments(desk.theme, self.stock_words)
-        self.sheet = Sheet(self.session, desk.theme)
         self._compose()
         self.line.textChanged.connect(self.narrow)
         self.line.installEventFilter(self)
-        self.tiles.pointed.connect(self.sheet.show_thing)
+        self.tiles.pointed.connect(self.on_pointed)
         self.tiles.opened.connect(self.open_sheet)
-        self.sheet.changed.connect(self.on_edited)
-        self.sheet.said.connect(desk.say)
-        self.sheet.stands.wanted.connect(desk.piece_wanted)
         self.workshop.changed.connect(self.on_changed)
         self.session.changed.connect(self.on_piece)
         desk.dressed.connect(self.tiles.set_theme)
-        desk.dressed.connect(self.sheet.set_theme)
 
     def _compose(self) -> None:
         self.top = QWidget()
@@ -99,7 +95,10 @@ class TrayRoom(RoomWidget):
         row.addWidget(self.line, 1)
         row.addWidget(self.count)
         self.left = column_of(self.top, self.tiles, stretched=self.tiles)
-        self.right = column_of(self.sheet, stretched=self.sheet)
+        self.right = QWidget()
+        beside = QVBoxLayout(self.right)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.setSpacing(0)
         across = QSplitter(Qt.Orientation.Horizontal)
         across.addWidget(self.left)
         across.addWidget(self.right)
@@ -109,6 +108,22 @@ class TrayRoom(RoomWidget):
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(across)
+
+    @cached_property
+    def sheet(self) -> Sheet:
+        """Made after the first picture of the compartments, or when it is first wanted."""
+        from maglia.app.rooms.tray.sheet import Sheet
+
+        sheet = Sheet(self.session, self.desk.theme)
+        sheet.changed.connect(self.on_edited)
+        sheet.said.connect(self.desk.say)
+        sheet.stands.wanted.connect(self.desk.piece_wanted)
+        self.desk.dressed.connect(sheet.set_theme)
+        column = self.right.layout()
+        assert isinstance(column, QVBoxLayout)
+        column.insertWidget(0, sheet, 1)
+        sheet.show_thing(self.tiles.thing)
+        return sheet
 
     @cached_property
     def new(self) -> NewLine:
@@ -174,13 +189,18 @@ class TrayRoom(RoomWidget):
         self.top.show()
         self.tiles.show()
         self.tiles.setFocus()
+        QTimer.singleShot(SOON_MS, self, lambda: self.sheet)
 
     def on_changed(self) -> None:
         if self.isVisible():
             self._show()
 
+    def on_pointed(self, thing: Kept | None) -> None:
+        if "sheet" in self.__dict__:
+            self.sheet.show_thing(thing)
+
     def on_piece(self) -> None:
-        if self.isVisible() and self.tiles.thing is not None:
+        if self.isVisible() and "sheet" in self.__dict__ and self.tiles.thing is not None:
             self.sheet.show_thing(self.tiles.thing)
 
     def _show(self) -> None:
@@ -191,8 +211,13 @@ class TrayRoom(RoomWidget):
             self._laid_of = held
             self.lain = laid_out((*tray.parts, *tray.units, *tray.wearers))
             self.things = {own.id: own for own in (*tray.parts, *tray.units)}
+            QTimer.singleShot(0, self, self._learn_words)
         self.narrow(self.line.text())
-        self.sheet.show_thing(self.tiles.thing)
+
+    def _learn_words(self) -> None:
+        """The words things are found by, before the first letter is typed."""
+        for own in self.lain:
+            _ = own.text
 
     def narrow(self, text: str) -> None:
         """Show what fits the words."""
