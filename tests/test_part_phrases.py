@@ -258,7 +258,7 @@ def test_a_part_is_kept_put_in_and_there_for_the_next_piece():
     other = part_offers("new ring 4.2 x 1 inner", edited.piece, tray, edited.spot)[0]
     assert other.keeps[0].id == "ring-4.2-2"  # another ring: the first stays what it is
     inside, outside = part_offers("new ring 4.2 x 0.8", Piece(), tray, None)  # unsaid: both
-    assert inside.words == "Keep and put in: ring 4.2, measured inside"
+    assert inside.words.endswith("inner diameter 4.2, wire 0.8, brass, measured inside")
     assert (inside.size_mm, outside.size_mm) == (4.2, 2.6)
     (refused,) = part_offers("new ring 4.2 x 0.8 bla", Piece(), tray, None)
     assert "“bla” was not understood" in refused.words

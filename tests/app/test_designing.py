@@ -332,7 +332,7 @@ def test_ways_to_wear_are_shown_in_place(bench):
 def test_help_explains_keys_words_and_hovered_readings(bench):
     bench.desk.guide_wanted.emit()
     guide = bench.window.findChild(Guide)
-    assert guide.tabs.count() == 5
+    assert guide.tabs.count() == 6
     assert guide.grab().width() > 0
     guide.close()
     assert explained("fall, Tier 2") == (

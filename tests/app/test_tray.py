@@ -15,8 +15,8 @@ from maglia.core.values.record import DomainError
 from maglia.core.values.rules import RULES
 from maglia.core.workshop.compartments import id_of, name_of
 from maglia.core.workshop.tray import Tray
-from maglia.demo import demo_path, demo_tray
-from maglia.files.workshop.store import open_workshop
+from maglia.demo import demo_path, demo_tray, empty_file
+from maglia.files.workshop.store import backups_of, open_workshop
 from windows import shell
 
 KEY, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
@@ -483,3 +483,79 @@ def test_both_themes_and_a_small_window_show_every_kind_of_thing(hands):
     hands.tray.tiles.zoom(3)
     hands.tray.tiles.zoom(-9)
     assert not hands.window.grab().isNull()
+
+
+@pytest.fixture
+def broken(qtbot, tmp_path):
+    """A window whose workshop was scribbled over, with a backup of today beside it."""
+    path = tmp_path / "own.sqlite"
+    own = open_workshop(path)
+    own.close()
+    first = Session(Tray())
+    open_own(first, path)
+    first.workshop.keep(Ring(id="r", name="R"))
+    first.workshop.close()
+    open_workshop(path).close()
+    for copy in backups_of(path):
+        copy.unlink()
+    open_workshop(path).close()  # today's backup
+    for side in ("-wal", "-shm"):
+        path.with_name(path.name + side).unlink(missing_ok=True)
+    path.write_bytes(b"scribbled over" * 900)
+    made = Hands(qtbot, path, demo=False)
+    yield made
+    first.finish()
+    made.session.finish()
+
+
+@pytest.mark.parametrize(
+    ("answer", "kept", "said"),
+    [(0, True, "to read only"), (1, True, "is your workshop now"), (2, False, "not kept")],
+)
+def test_a_broken_workshop_offers_its_backup(broken, answer, kept, said):
+    banner = broken.window.banner
+    assert "is no whole workshop" in banner.words.text()
+    assert [button.text()[:4] for button in banner.buttons] == ["Look", "Put ", "Go o"]
+    banner.buttons[answer].click()
+    assert (broken.part("r") is not None) is kept
+    broken.new("ring 9 x 1 inner closed")
+    assert broken.part("ring-9") is not None  # there until the window closes, whatever came of it
+    assert any(said in line for line in [*broken.said, "not kept"])
+    path = broken.tray.window().desk.session.workshop.store
+    assert (path is not None) is kept
+
+
+def test_the_demo_begins_anew_only_when_that_is_asked_for(hands, tmp_path):
+    hands.new("ring 9 x 1 inner closed")
+    path = hands.shop.store.path
+    hands.shop.close()
+    again = Session(demo_tray())
+    open_own(again, path, demo=True)
+    assert again.workshop.part("ring-9") is not None
+    again.finish()
+    empty_file(path)
+    fresh = Session(demo_tray())
+    open_own(fresh, path, demo=True)
+    assert fresh.workshop.part("ring-9") is None
+    assert len(fresh.tray.parts) == 47
+    fresh.finish()
+
+
+def test_letters_and_delete_stay_where_they_are_typed(hands):
+    """A choice, the drawing and a line have their own letters; none of them takes the shelf."""
+    hands.tray.tiles.show_thing("oval-20")
+    count = len(shown(hands))
+    hands.tray.sheet.choices["material"].setFocus()
+    hands.type("snied")
+    hands.tray.sheet.drawing.setFocus()
+    hands.press(KEY.Key_Delete)
+    assert len(hands.part("oval-20").holes) == 2
+    hands.press(KEY.Key_B)
+    assert len(shown(hands)) == count
+    for text in ("nan", "inf", "1e3", "--"):
+        hands.over("mass", text)
+        assert "is no mass" in hands.said[-1]
+    hands.press(KEY.Key_Escape, KEY.Key_Escape)  # the old figure again, then the parts
+    hands.new(f"ring 8.8 x 1 inner stock {10**30}")
+    assert "more than any bench holds" in hands.said[-1]
+    assert hands.part("ring-8.8") is None

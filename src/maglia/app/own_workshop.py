@@ -27,22 +27,14 @@ def open_own(
     try:
         store = open_workshop(path)
         if demo and not store.read_only:
-            _fill(store)
+            from maglia.demo import fill
+
+            fill(store)
         session.workshop.open(store)
     except DomainError as fault:
         session.said.emit(f"New parts are not kept: {fault}.")
         if banner is not None:
             _offer_backup(session, path, banner, str(fault))
-
-
-def _fill(store: object) -> None:
-    from maglia.demo import fill
-    from maglia.files.workshop import contents
-    from maglia.files.workshop.store import Workshop
-
-    assert isinstance(store, Workshop)
-    if contents.is_empty(store):
-        fill(store)
 
 
 def _offer_backup(session: Session, path: Path, banner: Banner, fault: str) -> None:

@@ -59,6 +59,8 @@ def fill(workshop: "Workshop") -> None:
     tray = demo_tray()
     parts = {part.id: part for part in tray.parts}
     with workshop.changing():
+        if not contents.is_empty(workshop):  # another window was first
+            return
         records = (*tray.parts, *tray.units, *tray.wearers)
         contents.change(workshop, [contents.added(record) for record in records])
         for entry in msgspec.json.decode((PIECES.parent / "history.json").read_bytes()):

@@ -34,7 +34,7 @@ def part_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
     if not is_part_phrase(text):
         return []
     try:
-        return [_offer(read_parts(text), piece, tray, spot)]
+        return _offers(read_parts(text), piece, tray, spot)
     except Unsaid:
         return _both_ways(text, piece, tray, spot)
     except DomainError as fault:
@@ -46,14 +46,15 @@ def _both_ways(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[O
     offers = []
     for measured, words in (("inner", "inside"), ("outer", "outside")):
         try:
-            offer = _offer(read_parts(text, measured), piece, tray, spot)
+            offer = _offers(read_parts(text, measured), piece, tray, spot)[0]
         except DomainError:
             continue
         offers.append(replace(offer, words=f"{offer.words}, measured {words}"))
     return offers
 
 
-def _offer(said: tuple[Said, ...], piece: Piece, tray: Tray, spot: Spot | None) -> Offer:
+def _offers(said: tuple[Said, ...], piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
+    """What keeps all of them; of several, each is drawn below."""
     things = known_things(piece, tray)
     named: list[Said] = []
     for part, deeds in said:
@@ -81,7 +82,14 @@ def _offer(said: tuple[Said, ...], piece: Piece, tray: Tray, spot: Spot | None) 
     unknown = ", ".join(dict.fromkeys(size.words for part in parts for size in missing(part)))
     words += f"    {unknown} not known yet" if unknown else ""
     size = _first_size_mm(first) if len(parts) == 1 else None
-    return Offer(words, size, first, made, keeps=parts, lies=lies)
+    whole = Offer(words, size, first, made, keeps=parts, lies=lies)
+    if len(parts) == 1:
+        return [whole]
+    each = [
+        Offer(f"{part.name}    {described(part)}", None, part, made, keeps=parts, lies=lies)
+        for part in parts
+    ]
+    return [replace(whole, thing=None), *each]
 
 
 def refused(words: str) -> Offer:

@@ -14,7 +14,7 @@ from maglia.core.parts.kinds import COLOURS, KINDS, MATERIALS, Kind
 from maglia.core.parts.parts import Bead, Chain, Charm, Connector, Part, Ring, Wire
 from maglia.core.values.measures import MeasureError
 from maglia.core.values.record import DomainError
-from maglia.core.workshop.lying import Deed, amount_of_mm, by_length
+from maglia.core.workshop.lying import MOST, Deed, amount_of_mm, by_length
 from maglia.phrases.hole_phrases import Rim, read_holes
 from maglia.phrases.reading import Reading
 
@@ -365,12 +365,12 @@ class _Phrase:
             if not by_length(part):
                 if value != int(value) or unit == "links":
                     raise DomainError(f"{part.name} is counted in pieces: stock {value:g} is none")
-                found.append(Deed("counted", int(value)))
+                found.append(Deed("counted", _bounded(value)))
                 continue
             amount = int(value) if unit == "links" else amount_of_mm(part, value)
             if amount is None:
                 raise DomainError("its pitch is not known: say the lots in links, 320 links")
-            found.append(Deed("counted", amount, lot=f"lot {k}"))
+            found.append(Deed("counted", _bounded(amount), lot=f"lot {k}"))
         return tuple(found)
 
     def _called(self, first: float | None) -> str:
@@ -391,6 +391,12 @@ class _Phrase:
         holes = ("holes", "points") if issubclass(self.kind.part, Connector) else ()
         words = (*self.kind.further, *more.get(self.kind.part, ()), *holes, *self.kind.marks)
         return ", ".join([*words, "a material", "price", "stock", "g", "called"])
+
+
+def _bounded(amount: float) -> int:
+    if amount > MOST:
+        raise DomainError(f"{amount:.3g} are more than any bench holds")
+    return int(amount)
 
 
 def _fields(kind: Kind) -> tuple[str, ...]:

@@ -52,7 +52,8 @@ def whole_box(thing: Thing, things: Things) -> QRectF:
 
 
 def draw_whole(painter: QPainter, thing: Thing, things: Things) -> None:
-    """Draw a thing in its box."""
+    """Draw a thing in its box. Smoothly: there are few, and each is looked at."""
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     if isinstance(thing, Chain):
         _swatch(painter, thing)
     elif isinstance(thing, Wire):

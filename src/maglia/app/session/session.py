@@ -233,11 +233,17 @@ class Session(QObject):
     ) -> None:
         """Keep parts, units or a wearer in the workshop, and what lies there of them; what stands
         in the way is said."""
+        if not records:
+            return
         try:
-            if records:
-                self.workshop.keep(*records)
-            for part, deed in lies:
-                self.workshop.do(part, deed)
+            if lies and self.workshop.store is not None:
+                self.workshop.keep_all(records, lies)
+                return
+        except DomainError as fault:
+            self.said.emit(f"Not kept in the tray: {fault}.")
+            return
+        try:
+            self.workshop.keep(*records)
         except DomainError as fault:
             self.said.emit(f"It is there until you leave, but not kept: {fault}.")
 

@@ -156,18 +156,18 @@ class Workshop(QObject):
         self._step(words or f"{name}{more} kept", changes, merged=merged)
 
     def keep_all(
-        self, parts: Sequence[Part], lies: Sequence[tuple[Part, Deed]], words: str
+        self, records: Sequence[Record], lies: Sequence[tuple[Part, Deed]], words: str = ""
     ) -> None:
-        """Keep many parts and what lies there of them, all or nothing. Raises DomainError."""
+        """Keep records and what lies there of them, all or nothing. Raises DomainError."""
         before, done = self.tray, len(self.done)
         try:
             if self.store is None:
-                self.keep(*parts, words=words)
+                self.keep(*records, words=words)
                 return
             from maglia.files.workshop import stock
 
             with self.store.changing():
-                self.keep(*parts, words=words)
+                self.keep(*records, words=words)
                 stock.do_all(self.store, lies, now())
         except DomainError:
             del self.done[done:]

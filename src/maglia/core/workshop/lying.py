@@ -30,6 +30,8 @@ class Lying(Value, frozen=True):
 
 
 NOTHING = Lying()
+MOST = 10**12
+"""Of one part in one event: 1000 km of wire."""
 
 
 def counted_in(part: Part) -> str:

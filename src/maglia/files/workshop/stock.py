@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 
 from maglia.core.parts.parts import Chain, Part
 from maglia.core.values.record import DomainError
-from maglia.core.workshop.lying import Deed, Lot, Lying, amount_words, by_length
+from maglia.core.workshop.lying import MOST, Deed, Lot, Lying, amount_words, by_length
 from maglia.files.workshop.store import Workshop
 
 AccountSort = Literal["outside", "bench", "lot", "plan", "build", "lost"]
@@ -162,35 +162,22 @@ def lying(workshop: Workshop) -> dict[str, Lying]:
             "SELECT id, sort, name, first_phase FROM account WHERE sort IN ('bench', 'plan', 'lot')"
         )
     }
+    held = "SELECT part, amount FROM balance WHERE account = ? AND amount <> 0"
     found: dict[str, Lying] = {}
-    rows = (
-        row
-        for number in accounts
-        for row in database.execute(
-            "SELECT account, part, amount FROM balance WHERE account = ? AND amount <> 0", (number,)
-        )
-    )
-    for number, part, amount in rows:
-        sort, name, phase = accounts[number]
-        own = found.get(part)
-        if sort == "bench" and own is None:
-            found[part] = Lying(amount)
+    for number, (sort, name, phase) in sorted(accounts.items(), key=lambda own: own[1][0]):
+        if sort == "bench":  # the first, and by far the most
+            found = {part: Lying(amount) for part, amount in database.execute(held, (number,))}
             continue
-        own = own or Lying()
-        if sort == "bench":
-            found[part] = Lying(own.bag + amount, own.lots, own.laid_out)
-        elif sort == "plan":
-            found[part] = Lying(own.bag, own.lots, own.laid_out + amount)
-        else:
-            found[part] = Lying(own.bag, (*own.lots, Lot(name, amount, phase)), own.laid_out)
+        for part, amount in database.execute(held, (number,)):
+            own = found.get(part, Lying())
+            lots = (*own.lots, Lot(name, amount, phase)) if sort == "lot" else own.lots
+            found[part] = Lying(own.bag, lots, own.laid_out + amount * (sort == "plan"))
     return found
 
 
 def do(workshop: Workshop, part: Part, deed: Deed, at: str) -> int:
     """Record a deed as one event. Raises DomainError naming what cannot be."""
     there = lying(workshop).get(part.id, Lying())
-    if not deed.amount and deed.sort != "counted":
-        raise DomainError("say how many, above zero")
     moves = _moves(part, deed, there, _taken(workshop, part.id))
     if not moves:
         raise DomainError(f"that is what is on record already: {amount_words(part, deed.amount)}")
@@ -212,6 +199,10 @@ def do_all(workshop: Workshop, deeds: Sequence[tuple[Part, Deed]], at: str) -> N
 
 def _moves(part: Part, deed: Deed, there: Lying, taken: frozenset[str]) -> list[Movement]:
     ref, amount = part.id, deed.amount
+    if not amount and deed.sort != "counted":
+        raise DomainError("say how many, above zero")
+    if amount > MOST:
+        raise DomainError(f"{amount_words(part, amount)} are more than any bench holds")
     if deed.sort == "bought":
         name = _free_name(deed.called or deed.lot, taken)
         to = Account("lot", ref, name, deed.first_phase) if by_length(part) else BENCH

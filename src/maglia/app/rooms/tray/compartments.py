@@ -31,7 +31,7 @@ SCALES = (1.5, 2.0, 3.0, 4.0, 5.0, 6.5, 8.0, 10.0)
 """Pixels a millimetre, one for all."""
 USUAL = 4.0
 HEADING_PX, TEXT_PX, GAP_PX, LEAST_PX = 28, 38, 10, 104
-LARGEST_PX = 190
+LARGEST_PX = 130
 """No tile's drawing is higher: what is longer is cut off below."""
 KEPT_TILES = 500
 BATCH = 120

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QFocusEvent,
     QKeyEvent,
@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from maglia.app.own_keys import is_plain_key
 from maglia.app.painting.whole import draw_whole, whole_box
 from maglia.app.rooms.tray.dims import Dim, dims_of
 from maglia.app.rooms.tray.size_box import SizeBox
@@ -251,6 +252,13 @@ class Drawing(QWidget):
         self.setAccessibleDescription(f"{name} at {x:g}, {y:g} mm")
         self.picked.emit(self.handle)
         self.update()
+
+    def event(self, event: QEvent) -> bool:
+        """Its keys come before the room's."""
+        if is_plain_key(event, Qt.Key.Key_Delete, Qt.Key.Key_Insert):
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key

@@ -10,7 +10,6 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from maglia.app.lists import Rows
+from maglia.app.own_keys import Choice
 from maglia.app.painting.whole import draw_in
 from maglia.app.panel import Panel, drawn_icon
 from maglia.app.session.session import Session
@@ -65,12 +65,12 @@ class ImportPanel(Panel):
         self.path = Path()
         self.data = b""
         self.table: Table | None = None
-        self.targets: list[tuple[QComboBox, QComboBox]] = []
+        self.targets: list[tuple[Choice, Choice]] = []
         self.brought: Brought | None = None
         self.without_refused = False
         self.title = QLabel()
         self.title.setObjectName("pieceName")
-        self.encoding, self.separator, self.kind = QComboBox(), QComboBox(), QComboBox()
+        self.encoding, self.separator, self.kind = Choice(), Choice(), Choice()
         self.encoding.addItems(ENCODINGS)
         self.separator.addItems([*SEPARATORS])
         self.kind.addItem("each row says its kind", "")
@@ -169,7 +169,7 @@ class ImportPanel(Panel):
         cells = [row[k] for row in table.rows[:3] if row[k]]
         heading, first = QLabel(table.head[k] or f"column {k + 1}"), QLabel(" · ".join(cells)[:60])
         first.setObjectName("quiet")
-        target, unit = QComboBox(), QComboBox()
+        target, unit = Choice(), Choice()
         target.addItem("left out", "")
         for words in list(TARGETS)[1:]:
             target.addItem(words, words)

@@ -13,7 +13,6 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -23,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from maglia.app.own_keys import Choice
 from maglia.app.painting.whole import whole_box
 from maglia.app.rooms.tray.size_box import SizeBox
 from maglia.app.theme import Theme, font
@@ -57,11 +57,9 @@ class Connected(QWidget):
         self.steady = Steady()
         self._bell: QSocketNotifier | None = None
         self.picture = _Picture(self)
-        self.plug = QComboBox()
+        self.plug = Choice()
         self.plug.setObjectName("size")
-        self.plug.setSizeAdjustPolicy(
-            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
-        )
+        self.plug.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.plug.setMinimumContentsLength(10)
         self.plug.setAccessibleName(f"Where the {kind} is plugged in")
         self.plug.activated.connect(self._plugged)
@@ -99,7 +97,7 @@ class Connected(QWidget):
                 tip = {1: "One on the pan", 10: "Ten on the pan", 0: "The whole bag on the pan"}
                 self.own.append(self._key(words, partial(self.panel.put_on, count),
                                           tip.get(count, "Nothing on the pan")))  # fmt: skip
-        self.fault = QComboBox()
+        self.fault = Choice()
         self.fault.setObjectName("size")
         self.fault.addItems(["sound", "battery low", "garbled", "too much", "unplugged"])
         self.fault.setAccessibleName(f"What is the matter with the stand-in {self.kind}")
@@ -422,11 +420,11 @@ class Instruments(QWidget):
         grid = QGridLayout(page)
         grid.setContentsMargins(0, 4, 0, 0)
         for k, own in enumerate((self.caliper, self.scale)):
-            baud = QComboBox()
+            baud = Choice()
             baud.addItems(BAUDS)
             baud.setCurrentText(str(own.settings.baud))
             baud.setAccessibleName(f"Bauds of the {own.kind}")
-            unit = QComboBox()
+            unit = Choice()
             unit.addItems(["mm", "in"] if own.kind == "caliper" else ["g", "ct", "oz"])
             unit.setCurrentText(own.settings.unit)
             unit.setAccessibleName(f"Unit of a line of the {own.kind} that says none")
@@ -442,9 +440,7 @@ class Instruments(QWidget):
     def _settings(self) -> None:
         self.page.setVisible(not self.page.isVisible())
 
-    def _set(
-        self, own: Connected, baud: QComboBox, unit: QComboBox, each: QCheckBox, *_: object
-    ) -> None:
+    def _set(self, own: Connected, baud: Choice, unit: Choice, each: QCheckBox, *_: object) -> None:
         own.settings = Settings(int(baud.currentText()), unit.currentText(), each.isChecked())
         self._keep(own.kind, baud=own.settings.baud, unit=own.settings.unit,
                    each_line=own.settings.each_line)  # fmt: skip

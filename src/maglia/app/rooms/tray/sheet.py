@@ -4,6 +4,7 @@ known of it, what lies there, and where it stands.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from functools import partial
 from itertools import pairwise
@@ -12,7 +13,6 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QComboBox,
     QGridLayout,
     QLabel,
     QScrollArea,
@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from maglia.app.own_keys import Choice
 from maglia.app.rooms.tray.drawing import Drawing
 from maglia.app.rooms.tray.lies_here import LiesHere
 from maglia.app.rooms.tray.size_box import SizeBox
@@ -55,7 +56,7 @@ class Sheet(QScrollArea):
         self.session, self.theme = session, theme
         self.thing: Kept | None = None
         self.boxes: dict[str, SizeBox] = {}
-        self.choices: dict[str, QComboBox] = {}
+        self.choices: dict[str, Choice] = {}
         self._made_for: tuple[object, ...] = ()
         self.setObjectName("panel")
         self.setWidgetResizable(True)
@@ -71,6 +72,9 @@ class Sheet(QScrollArea):
         self.unknown = QLabel()
         self.unknown.setObjectName("attention")
         self.unknown.setWordWrap(True)
+        self.about = QLabel()
+        self.about.setObjectName("quiet")
+        self.about.setWordWrap(True)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(8)
         self.grid.setVerticalSpacing(5)
@@ -90,7 +94,7 @@ class Sheet(QScrollArea):
         column = QVBoxLayout(self.inner)
         column.setContentsMargins(16, 10, 14, 10)
         column.setSpacing(6)
-        for widget in (self.kind, self.name, self.drawing, self.unknown):
+        for widget in (self.kind, self.name, self.drawing, self.unknown, self.about):
             column.addWidget(widget)
         column.addLayout(self.grid)
         column.addSpacing(4)
@@ -207,8 +211,8 @@ class Sheet(QScrollArea):
         made = self.boxes[field] = self._box(label, take or partial(self._take_size, field))
         return made
 
-    def _choice(self, field: str) -> QComboBox:
-        made = self.choices[field] = QComboBox()
+    def _choice(self, field: str) -> Choice:
+        made = self.choices[field] = Choice()
         made.setObjectName("size")
         made.setAccessibleName(PLAIN.get(field, field))
         made.activated.connect(partial(self._chosen, field))
@@ -223,12 +227,12 @@ class Sheet(QScrollArea):
         if isinstance(thing, Wearer):
             for field in GIRTHS:
                 self._show(field, getattr(thing, field))
-            self.unknown.setText("Girths in mm; what is not known stays a “?”.")
+            self._tell("Girths in mm; what is not known is left empty.")
             return
         things = {own.id: own for own in (*self.session.tray.parts, *self.session.tray.units)}
         if isinstance(thing, Unit):
             self.drawing.show_thing(thing, things, {})
-            self.unknown.setText(_unit_words(thing, things))
+            self._tell(_unit_words(thing, things))
             return
         self._fill_part(thing)
         on_lines = {
@@ -260,6 +264,13 @@ class Sheet(QScrollArea):
         lacks = [f"{size.words} ?  {size.needed_for} needs it" for size in missing(part)]
         self.unknown.setText("\n".join(lacks))
         self.unknown.setVisible(bool(lacks))
+        self.about.hide()
+
+    def _tell(self, words: str) -> None:
+        """Something about what has no sizes of its own."""
+        self.unknown.hide()
+        self.about.setText(words)
+        self.about.show()
 
     def _show(self, field: str, value: float | tuple[float, ...] | None, why: str = "") -> None:
         if field in self.boxes:
@@ -459,18 +470,19 @@ def _girth(field: str) -> str:
 def _number(text: str, what: str) -> float | None:
     if text.strip() in ("", "?"):
         return None
-    try:
-        return float(text.strip().replace(",", "."))
-    except ValueError:
-        raise DomainError(f"“{text.strip()}” is no {what}: write a figure, or ?") from None
+    return _figure(text, f"no {what}: write a figure, or ?")
 
 
 def _signed(text: str) -> float:
     """A place, mm: it may be below zero."""
-    try:
-        return float(text.strip().replace(",", ".").replace("−", "-"))
-    except ValueError:
-        raise DomainError(f"“{text.strip()}” is no place: mm from the middle, such as -8") from None
+    return _figure(text, "no place: mm from the middle, such as -8")
+
+
+def _figure(text: str, otherwise: str) -> float:
+    plain = text.strip().replace(",", ".").replace("−", "-")
+    if not re.fullmatch(r"[-+]?(?:\d+\.?\d*|\.\d+)", plain):
+        raise DomainError(f"“{text.strip()}” is {otherwise}")
+    return float(plain)
 
 
 def _unit_words(unit: Unit, things: dict[str, Any]) -> str:
