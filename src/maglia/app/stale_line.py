@@ -22,30 +22,38 @@ class StaleLine(QWidget):
         """What was left as it is: id, and the tray's state of it."""
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.hide()
+        session.changed.connect(self.refresh)
+        session.workshop.changed.connect(self.refresh)
+
+    def _compose(self) -> None:
+        """Its words and keys, when there is first something to say."""
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 14, 4)
         self.words = QLabel()
         self.words.setObjectName("attention")
         row.addWidget(self.words, 1)
         for label, do in (
-            ("Take it over  Ctrl+Shift+R", session.take_over),
+            ("Take it over  Ctrl+Shift+R", self.session.take_over),
             ("Leave it", self.leave),
         ):
             button = QPushButton(label)
             button.clicked.connect(do)
             row.addWidget(button)
-        self.hide()
-        session.changed.connect(self.refresh)
-        session.workshop.changed.connect(self.refresh)
 
     def refresh(self) -> None:
         found = [pair for pair in self.session.differing() if _key(pair[1]) not in self.left]
+        if not found:
+            self.hide()
+            return
+        if self.layout() is None:
+            self._compose()
         said = [f"{held.name}: {difference_words(own, held)}" for own, held in found[:SHOWN]]
         if len(found) > SHOWN:
             said.append(f"{len(found) - SHOWN} more")
         self.words.setText(" · ".join(said))
         self.words.setAccessibleName(self.words.text())
-        self.setVisible(bool(found))
+        self.show()
 
     def leave(self) -> None:
         """The piece keeps its copies; it is said again when the tray changes once more."""

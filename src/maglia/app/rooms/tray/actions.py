@@ -1,12 +1,17 @@
 """Every action of the Tray, declared once: menus, its line, the guide and tests read it."""
 
+from __future__ import annotations
+
 from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
 
 from maglia.app.desk import Desk
 from maglia.app.rooms.room import Action, Offered, Room
-from maglia.app.rooms.tray.tray import TrayRoom
 
-Command = Callable[[TrayRoom], object]
+if TYPE_CHECKING:
+    from maglia.app.rooms.tray.tray import TrayRoom
+
+Command = Callable[[Any], object]
 
 
 def _action(
@@ -16,6 +21,8 @@ def _action(
 
 
 def made(desk: Desk, offers: Callable[[str], list[Offered]]) -> TrayRoom:
+    from maglia.app.rooms.tray.tray import TrayRoom  # not before it is entered
+
     return TrayRoom(desk, offers)
 
 
