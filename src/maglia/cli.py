@@ -225,12 +225,12 @@ def network(file: Path, out: Path | None, as_data: bool) -> None:
     """Solve the network in FILE (docs/network.md). Exit status 3 if it finds no rest."""
     from maglia.core.hang.solve import solve
     from maglia.files.disk import write_atomically
-    from maglia.files.network_json import answer, read_network
+    from maglia.files.network_json import answer, read_named
 
-    net = read_network(file)
+    net, ids = read_named(file)
     began = time.perf_counter()
     solution = solve(net)
-    found = answer(solution, time.perf_counter() - began)
+    found = answer(solution, time.perf_counter() - began, net, ids)
     text = json.dumps(found)
     if out is not None:
         write_atomically(out, text + "\n")

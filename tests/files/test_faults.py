@@ -152,7 +152,7 @@ def test_a_very_wide_table_is_refused(tmp_path):
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"sliders": [{"at": 1}]}, "it has sliders, which cannot be hung yet"),
+        ({"sliders": [{"at": 1}]}, "“at” is no key of its sliders"),
         ({"layout": [[0.0, 0.0]]}, "its layout has 1 places for"),
         ({"nodes": []}, "Expected `array` of length >= 2"),
         ({"segments": [], "rigid_links": []}, "neither segments nor rigid links"),

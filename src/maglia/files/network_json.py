@@ -2,6 +2,8 @@
 
 import json
 import math
+from collections.abc import Callable, Sequence
+from itertools import pairwise
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -10,7 +12,7 @@ import numpy as np
 from msgspec import Meta
 
 from maglia.core.hang.bodies import body_from
-from maglia.core.hang.network import Network, Weights
+from maglia.core.hang.network import Elastic, Guide, Network, Slider, Weights
 from maglia.core.hang.solve import Solution
 from maglia.core.values.record import DomainError, Value
 from maglia.files import disk
@@ -49,8 +51,30 @@ class _Rod(Value, frozen=True):
     attached: tuple[_Attached, ...] = ()
 
 
+class _Elastic(Value, frozen=True):
+    i: Id
+    j: Id
+    rest: Above
+    limit: Annotated[float, Meta(ge=1, le=1e4)]
+    stiffness_gf_per_unit_strain: Above
+
+
+class _Slider(Value, frozen=True):
+    through: Id | Annotated[tuple[Id, ...], Meta(min_length=1, max_length=1000)]
+    a: Id
+    b: Id
+    rest: Above
+    thread: Annotated[tuple[Id, ...], Meta(max_length=MOST_NODES)] = ()
+
+
+class _Guide(Value, frozen=True):
+    node: Id
+    normal: Vector
+    offset: Number
+
+
 class _File(Value, frozen=True):
-    """What is read of a network file (docs/network.md); anything else may stand beside it."""
+    """What is read of a network file (docs/network.md)."""
 
     dim: Annotated[int, Meta(ge=2, le=3)]
     nodes: Annotated[tuple[_Node, ...], Meta(min_length=2, max_length=MOST_NODES)]
@@ -59,17 +83,69 @@ class _File(Value, frozen=True):
     layout: tuple[Vector, ...] | None = None
     body: dict[str, Any] | None = None
     contact_radius: Annotated[float, Meta(ge=0, le=1e4)] | None = None
-    sliders: tuple[Any, ...] = ()
-    elastics: tuple[Any, ...] = ()
-    guides: tuple[Any, ...] = ()
+    sliders: Annotated[tuple[_Slider, ...], Meta(max_length=2000)] = ()
+    elastics: Annotated[tuple[_Elastic, ...], Meta(max_length=2 * MOST_NODES)] = ()
+    guides: Annotated[tuple[_Guide, ...], Meta(max_length=MOST_NODES)] = ()
+
+
+READ_OVER = frozenset({
+    "case", "title", "units", "gravity", "notes", "how", "needs", "compare", "tolerance",
+    "reference", "expect", "continuum", "dense_curve",
+})  # fmt: skip
+FURTHER = ("discrete_positions_", "dense_curve", "continuum")
+"""What a file may say besides: about itself, and answers found by other means."""
+_BELOW = {"nodes": _Node, "segments": _Segment, "rigid_links": _Rod, "attached": _Attached,
+          "elastics": _Elastic, "sliders": _Slider, "guides": _Guide}  # fmt: skip
+_NAMES = frozenset({"name", "kind", "run"})
+BODY_KEYS = frozenset({"kind", "center", "radius", "p", "q", "rp", "rq", "radii", "a", "b", "k"})
+
+
+def _refuse_unknown(description: Any) -> None:
+    """A key that is not known is not passed over: what it asks for would not be hung."""
+    if not isinstance(description, dict):
+        return
+    known = READ_OVER | set(_File.__struct_fields__)
+    for key, value in description.items():
+        if key not in known and not str(key).startswith(FURTHER):
+            raise DomainError(f"“{key}” is no key of a network")
+        if key in _BELOW:
+            _refuse_below(key, value)
+    _refuse_in_body(description.get("body"))
+
+
+def _refuse_below(what: str, entries: Any) -> None:
+    known = _NAMES | set(_BELOW[what].__struct_fields__)
+    for entry in entries if isinstance(entries, list | tuple) else ():
+        if not isinstance(entry, dict):
+            continue
+        for key, value in entry.items():
+            if key not in known:
+                raise DomainError(f"“{key}” is no key of its {what}")
+            if key == "attached":
+                _refuse_below(key, value)
+
+
+def _refuse_in_body(body: Any, depth: int = 0) -> None:
+    if not isinstance(body, dict) or depth > 60:
+        return
+    for key, value in body.items():
+        if key not in BODY_KEYS:
+            raise DomainError(f"“{key}” is no key of its body")
+        if key in ("a", "b"):
+            _refuse_in_body(value, depth + 1)
 
 
 def read_network(path: Path) -> Network:
     """A network from a file. Raises DomainError naming the file and what is wrong in it."""
+    return read_named(path)[0]
+
+
+def read_named(path: Path) -> tuple[Network, tuple[Id, ...]]:
+    """A network from a file, and what the file calls its nodes. Raises DomainError."""
     name, text = disk.shown(path), disk.read_text(path)
     try:
         values = json.loads(text, parse_constant=_no_number)
-        return network_from(values)
+        return network_from(values), tuple(node["id"] for node in values["nodes"])
     except (json.JSONDecodeError, RecursionError, OverflowError):
         raise DomainError(f"{name} is not a JSON file: nothing was loaded") from None
     except DomainError as fault:
@@ -83,18 +159,16 @@ def _no_number(text: str) -> float:
 def network_from(description: Any) -> Network:
     """A network from its description (see docs/network.md). Gravity is along the last axis.
     Raises DomainError naming the place."""
+    _refuse_unknown(description)
     try:
         file = msgspec.convert(description, _File)
     except (msgspec.ValidationError, OverflowError, RecursionError, UnicodeError) as error:
         raise DomainError(str(error)) from None
-    for what in ("sliders", "elastics", "guides"):
-        if getattr(file, what):
-            raise DomainError(f"it has {what}, which cannot be hung yet")
     index = {node.id: k for k, node in enumerate(file.nodes)}
     if len(index) < len(file.nodes):
         raise DomainError("two nodes have the same id")
-    if not file.segments and not file.rigid_links:
-        raise DomainError("it has neither segments nor rigid links")
+    if not (file.segments or file.rigid_links or file.elastics or file.sliders):
+        raise DomainError("it has neither segments nor rigid links, elastics nor sliders")
 
     def at(name: Id) -> int:
         if name not in index:
@@ -122,8 +196,34 @@ def network_from(description: Any) -> Network:
         body=body,
         contact=np.array(touching, int),
         radius=file.contact_radius or 0.0,
+        guides=tuple(_guide(guide, file.dim, at) for guide in file.guides),
+        elastics=tuple(
+            Elastic((at(e.i), at(e.j)), e.rest, e.limit, e.stiffness_gf_per_unit_strain)
+            for e in file.elastics
+        ),
+        sliders=tuple(_slider(slider, at) for slider in file.sliders),
         labels=tuple(s.run for s in file.segments),
     )
+
+
+def _guide(guide: _Guide, dim: int, at: Callable[[Id], int]) -> Guide:
+    size = math.hypot(*guide.normal)
+    if len(guide.normal) != dim or not size:
+        raise DomainError(f"the normal of the guide of node “{guide.node}” is no direction")
+    unit = tuple(one / size for one in guide.normal)
+    return Guide(((at(guide.node), 1.0),), unit, guide.offset / size)
+
+
+def _slider(slider: _Slider, at: Callable[[Id], int]) -> Slider:
+    through = slider.through if isinstance(slider.through, tuple) else (slider.through,)
+    riders = tuple(at(name) for name in through)
+    a, b = at(slider.a), at(slider.b)
+    if len({a, b, *riders}) < len(riders) + 2:
+        raise DomainError(f"the slider through “{through[0]}” passes a node twice")
+    thread = tuple(at(name) for name in slider.thread)
+    if thread and not any({a, b} == {x, y} for x, y in pairwise(thread)):
+        raise DomainError(f"the slider through “{through[0]}” is drawn on no stretch of its thread")
+    return Slider(a, b, riders, slider.rest, thread)
 
 
 def _start(file: _File) -> Any:
@@ -181,8 +281,10 @@ def _is_size(value: Any) -> bool:
     return _is_number(value) and value > 0
 
 
-def answer(solution: Solution, seconds: float) -> dict[str, Any]:
-    """What `maglia network` writes."""
+def answer(
+    solution: Solution, seconds: float, network: Network | None = None, ids: Sequence[Id] = ()
+) -> dict[str, Any]:
+    """What `maglia network` writes; with the network, what its riders and elastics came to."""
     found: dict[str, Any] = {
         "state": solution.state,
         "positions": solution.positions.tolist(),
@@ -192,6 +294,15 @@ def answer(solution: Solution, seconds: float) -> dict[str, Any]:
         "iterations": solution.iterations,
         "seconds": seconds,
     }
+    if network is not None and network.sliders:
+        found["slider_tension_gf"] = solution.riding.tolist()
+        stretches = solution.stands_on or tuple((own.a, own.b) for own in network.sliders)
+        found["slider_stretch"] = [[ids[a], ids[b]] for a, b in stretches]
+    if network is not None and network.elastics:
+        ends = np.array([own.ends for own in network.elastics])
+        apart = solution.positions[ends[:, 1]] - solution.positions[ends[:, 0]]
+        found["elastic_tension_gf"] = solution.stretch.tolist()
+        found["elastic_length_mm"] = np.linalg.norm(apart, axis=1).tolist()
     if solution.state != "converged":
         found["cause"] = solution.cause
         if solution.short_by_mm:

@@ -266,7 +266,7 @@ class _Worn(_Layout):
             self.place[points] = self.draped(np.array([back, back]), at)
         else:
             self.place[points] = self._round(at)
-        self.guides = ((_at(points, at, self._opposite(k)), (1.0, 0.0, 0.0)),)
+        self.guides = (Guide(_at(points, at, self._opposite(k)), (1.0, 0.0, 0.0)),)
 
     def _opposite(self, k: int) -> float:
         """Where along the path its back lies: half the closed length from the fold."""

@@ -3,6 +3,9 @@
 Lengths mm, masses g, forces gf (the weight of 1 g), gravity along the last axis, downward.
 """
 
+from itertools import pairwise
+from typing import NamedTuple
+
 import numpy as np
 from msgspec import field
 from numpy.typing import NDArray
@@ -12,8 +15,40 @@ from maglia.core.values.record import Value
 
 Ints = NDArray[np.int64]
 Weights = tuple[tuple[int, float], ...]
-Guide = tuple[Weights, tuple[float, ...]]
-"""A combination of points that is held on the plane through the origin with this normal."""
+
+
+class Guide(NamedTuple):
+    """A combination of points that is held on the plane normal · x = offset, mm."""
+
+    points: Weights
+    normal: tuple[float, ...]
+    offset: float = 0.0
+
+
+class Elastic(Value, frozen=True):
+    """A stretch between two points: its pull is `stiffness_gf` × (length / rest − 1) when longer
+    than `rest_mm`, else none; at `limit` × rest it gives no further."""
+
+    ends: tuple[int, int]
+    rest_mm: float
+    limit: float
+    stiffness_gf: float
+
+
+class Slider(Value, frozen=True):
+    """Points that a thread runs through without friction: a → through … → b is no longer than
+    `rest_mm` in all. `thread`: nodes of the whole thread, if the rider may stand on any stretch
+    between neighbours of it, each `rest_mm` long; empty if it stays on the one that is drawn."""
+
+    a: int
+    b: int
+    through: tuple[int, ...]
+    rest_mm: float
+    thread: tuple[int, ...] = ()
+
+    @property
+    def sides(self) -> tuple[tuple[int, int], ...]:
+        return tuple(pairwise((self.a, *self.through, self.b)))
 
 
 class Network(Value, frozen=True):
@@ -37,11 +72,34 @@ class Network(Value, frozen=True):
     contact: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
     radius: Floats | float = 0.0
     guides: tuple[Guide, ...] = ()
+    elastics: tuple[Elastic, ...] = ()
+    sliders: tuple[Slider, ...] = ()
     labels: tuple[str, ...] = ()
 
     @property
     def dim(self) -> int:
         return int(self.start.shape[1])
+
+    @property
+    def threads(self) -> tuple[Ints, Floats, Floats]:
+        """Everything that pulls and never pushes: pairs of points (M, 2), lengths, and how each
+        gives, mm a gf: segments and limits of elastics not at all, then elastics themselves."""
+        if not self.elastics:
+            return self.segments, self.rest, np.zeros(len(self.rest))
+        ends = np.array([own.ends for own in self.elastics], np.int64)
+        rest = np.array([own.rest_mm for own in self.elastics])
+        limit = rest * np.array([own.limit for own in self.elastics])
+        gives = rest / np.array([own.stiffness_gf for own in self.elastics])
+        pairs = np.vstack([self.segments.reshape(-1, 2), ends, ends]).astype(np.int64)
+        stiff = np.zeros(len(self.rest) + len(ends))
+        return pairs, np.r_[self.rest, limit, rest], np.r_[stiff, gives]
+
+    @property
+    def sides(self) -> tuple[Ints, Ints]:
+        """The stretches between riders and what is beside them (S, 2), and the slider of each."""
+        pairs = [side for own in self.sliders for side in own.sides]
+        of = [k for k, own in enumerate(self.sliders) for _ in own.sides]
+        return np.array(pairs, np.int64).reshape(-1, 2), np.array(of, np.int64)
 
     def resolved(self) -> dict[int, Weights]:
         """Attached points as combinations of points that are not attached themselves."""

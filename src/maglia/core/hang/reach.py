@@ -31,8 +31,13 @@ def shortfall(network: Network) -> Shortfall | None:
     pinned = np.flatnonzero(network.fixed)
     if len(pinned) < 2:
         return None
-    ends = np.vstack([network.segments, network.rods]).astype(int)
-    lengths = np.r_[network.rest, network.length]
+    pairs, rest, gives = network.threads
+    firm = gives == 0
+    beside, of = network.sides
+    whole = np.array([own.rest_mm for own in network.sliders])[of] if len(of) else np.zeros(0)
+    across = np.array([(own.a, own.b) for own in network.sliders], int).reshape(-1, 2)
+    ends = np.vstack([pairs[firm], network.rods, beside, across]).astype(int)
+    lengths = np.r_[rest[firm], network.length, whole, [own.rest_mm for own in network.sliders]]
     attached = [
         (node, base, float(np.linalg.norm(network.start[node] - network.start[base])))
         for node, bases in network.attached.items()

@@ -5,15 +5,17 @@ Constraint forms (d a difference of points): thread (L² − |d|²)/2L ≥ 0, ro
 contact φ(x) − radius ≥ 0. When taut, a multiplier is the tension itself, gf.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
 from msgspec.structs import replace
 
 from maglia.core.hang.bodies import Floats
-from maglia.core.hang.network import Network
+from maglia.core.hang.network import Network, Slider
 from maglia.core.hang.reach import shortfall
+from maglia.core.hang.riders import Blocks, Sides
 from maglia.core.hang.spring_net import Topology, topology
 from maglia.core.values.record import Value
 
@@ -51,6 +53,13 @@ TIPS = 1e-3
 """A shift still needed at the end, as a share of the weight: the shape would tip at a touch."""
 
 
+NONE: Floats = np.zeros(0)
+MOST_HOPS = 400
+AT_STOP_MM = 0.05
+HOP_GAIN = 1e-7
+"""What a step to another stretch must gain at least, gf mm."""
+
+
 class Cancelled(Exception):
     """The caller asked for the solve to stop."""
 
@@ -70,6 +79,12 @@ class Solution(Value, frozen=True):
     iterations: int
     cause: str = ""
     short_by_mm: float = 0.0
+    stretch: Floats = NONE
+    """Pull of every elastic, gf."""
+    riding: Floats = NONE
+    """Tension of the thread of every slider, gf."""
+    stands_on: tuple[tuple[int, int], ...] = ()
+    """Between which points each slider's rider came to stand."""
 
 
 class Warm(Value, frozen=True):
@@ -100,7 +115,61 @@ def solve(
     if network.fixed.all():
         return _at_rest(network)
     with np.errstate(all="ignore"):
-        return _InteriorPoint(network, prepared or topology(network), warm).run(cancelled)
+        if not network.sliders:
+            return _InteriorPoint(network, prepared or topology(network), warm).run(cancelled)
+        return _ridden(network, cancelled)
+
+
+def _ridden(network: Network, cancelled: Callable[[], bool]) -> Solution:
+    """A net with riders. One that may stand anywhere on its thread steps to the neighbouring
+    stretch on the side where it lies against its stop, while the energy falls."""
+    found = _InteriorPoint(network, topology(network), None).run(cancelled)
+    best = replace(found, stands_on=tuple((own.a, own.b) for own in network.sliders))
+    for _ in range(MOST_HOPS):
+        if best.state != "converged":
+            return best
+        trials = [
+            replace(network, start=best.positions, sliders=other) for other in _hops(network, best)
+        ]
+        for trial in trials:
+            found = _InteriorPoint(trial, topology(trial), None).run(cancelled)
+            better = _energy(trial, found) < _energy(network, best) - HOP_GAIN
+            if found.state == "converged" and better:
+                ends = tuple((own.a, own.b) for own in trial.sliders)
+                network, best = trial, replace(found, stands_on=ends)
+                break
+        else:
+            return best
+    return best
+
+
+def _hops(network: Network, found: Solution) -> Iterator[tuple[Slider, ...]]:
+    """The sliders with one of them on the stretch beside the one where it lies at a stop."""
+    for k, own in enumerate(network.sliders):
+        if not own.thread:
+            continue
+        order = list(own.thread)
+        at = next(
+            (i for i, pair in enumerate(pairwise(order)) if set(pair) == {own.a, own.b}), None
+        )
+        if at is None:
+            continue
+        for end, other in ((order[at], at - 1), (order[at + 1], at + 1)):
+            rider = own.through[0 if end == own.a else -1]
+            near = float(np.linalg.norm(found.positions[rider] - found.positions[end]))
+            if near < AT_STOP_MM and 0 <= other < len(order) - 1:
+                moved = replace(own, a=order[other], b=order[other + 1])
+                yield (*network.sliders[:k], moved, *network.sliders[k + 1 :])
+
+
+def _energy(network: Network, found: Solution) -> float:
+    """Height of all mass, and what elastics hold, gf mm."""
+    height = float(np.maximum(network.mass, MASS_FLOOR_G) @ found.positions[:, -1])
+    for own in network.elastics:
+        a, b = own.ends
+        longer = float(np.linalg.norm(found.positions[b] - found.positions[a])) - own.rest_mm
+        height += own.stiffness_gf * max(longer, 0.0) ** 2 / (2 * own.rest_mm)
+    return height
 
 
 def _at_rest(network: Network) -> Solution:
@@ -125,30 +194,40 @@ class _InteriorPoint:
 
     def __init__(self, network: Network, topo: Topology, warm: Warm | None) -> None:
         self.network, self.topo = network, topo
-        self.m, self.rods = len(network.segments), len(network.rods)
+        _, lengths, self.gives = network.threads
+        self.m, self.rods = len(lengths), len(network.rods)
+        self.stretching = np.flatnonzero(self.gives)
         self.r = self.rods + len(network.guides)  # equalities: rods, then guides
-        self.normals = np.array([normal for _, normal in network.guides]).reshape(-1, network.dim)
+        self.normals = np.array([own.normal for own in network.guides]).reshape(-1, network.dim)
+        self.planes = np.array([own.offset for own in network.guides])
         self.c = len(network.contact)
+        self.k = len(network.sides[1])
         mass = np.maximum(network.mass, MASS_FLOOR_G)
         self.weight = float(mass.sum())
         pull = np.zeros_like(network.start)
         pull[:, -1] = mass
         self.gravity = topo.points.T @ pull
         self.x = network.start[topo.free].copy()
-        self.length = np.r_[network.rest, network.length]
+        self.length = np.r_[lengths, network.length]
         self.stiff = ROD_STIFFNESS * self.weight
         self.shifted = 0.0
         self.history: list[float] = []
         """By how much lengths were violated at most, after every step."""
-        self._unequal = np.r_[0 : self.m, self.m + self.r : self.m + self.r + self.c]
-        """Which constraints are inequalities: threads and contacts."""
+        self._unequal = np.r_[0 : self.m, self.m + self.r : self.m + self.r + self.c + self.k]
+        """Which constraints are inequalities: threads, contacts, sides of riders."""
+        self.sides: Sides | None = None
+        if self.k:
+            drawn = topo.vectors @ self.x + topo.offset
+            first = self.m + self.r + self.c
+            self.sides = Sides(network, drawn[first:], self.weight, topo.pairs - first)
         self.value, self.slope, self.bend = self._evaluated()
         self.s = np.maximum(self.value[self._unequal], WARM_SLACK_MM if warm else 1.0)
         self.nu = np.zeros(self.r)
         if warm is None:
             self.lam = np.full(len(self.s), max(0.05 * self.weight, 1e-3))
         else:
-            self.lam = np.maximum(np.r_[warm.tension, warm.contact], 1e-4 * self.weight)
+            held = np.r_[warm.tension, warm.contact, np.zeros(self.k)]
+            self.lam = np.maximum(held, 1e-4 * self.weight)
             self.nu[: self.rods] = warm.axial
 
     def _evaluated(self) -> tuple[Floats, Floats, Floats | None]:
@@ -161,25 +240,43 @@ class _InteriorPoint:
         sign = np.r_[-np.ones(m), np.ones(self.rods)]
         value = sign * (square - self.length**2) / (2 * self.length)
         slope = sign[:, None] * bars / self.length[:, None]
-        value = np.r_[value, np.einsum("ij,ij->i", guided, self.normals)]
+        if len(self.stretching):
+            at = self.stretching
+            reach = np.maximum(np.sqrt(square[at]), 1e-9)
+            value[at], slope[at] = self.length[at] - reach, -bars[at] / reach[:, None]
+            self.reach = reach
+        value = np.r_[value, np.einsum("ij,ij->i", guided, self.normals) - self.planes]
         slope = np.vstack([slope, self.normals])
         bend = None
         if self.c and self.network.body is not None:
-            touch = self.network.body.evaluate(d[m + r :])
+            touch = self.network.body.evaluate(d[m + r : m + r + self.c])
             value = np.r_[value, touch.value - self.network.radius]
             slope = np.vstack([slope, touch.gradient])
             bend = touch.hessian
+        if self.sides is not None:
+            beside, by_side = self.sides.evaluated(d[m + r + self.c :])
+            value, slope = np.r_[value, beside], np.vstack([slope, by_side])
         return value, slope, bend
 
+    def _gap(self) -> Floats:
+        """How far slacks are from what they stand for; an elastic gives with its pull."""
+        gap = self.value[self._unequal] - self.s
+        gap[: self.m] += self.gives * self.lam[: self.m]
+        return gap
+
+    def _complementarity(self) -> Floats:
+        product = self.lam * self.s
+        return product if self.sides is None else np.r_[product, self.sides.products]
+
     def run(self, cancelled: Callable[[], bool]) -> Solution:
-        barrier = float(self.lam @ self.s) / max(len(self.s), 1)
+        barrier = float(self._complementarity().mean()) if len(self.s) else 0.0
         for iteration in range(1, MOST_ITERATIONS + 1):
             if cancelled():
                 raise Cancelled
             outcome = self._step(barrier)
             if outcome is not None:
                 return self._finish(outcome, iteration)
-            barrier = BARRIER_SHARE * float(self.lam @ self.s) / max(len(self.s), 1)
+            barrier = BARRIER_SHARE * float(self._complementarity().mean()) if len(self.s) else 0.0
             if self._done():
                 return self._finish("converged", iteration)
             if self._ran_away():
@@ -192,9 +289,9 @@ class _InteriorPoint:
 
     def _worst(self) -> float:
         """By how much lengths and contacts are violated at most, mm."""
-        gap = self.value[self._unequal] - self.s
         equal = self.value[self.m : self.m + self.r]
-        return float(max(np.abs(gap).max(initial=0), np.abs(equal).max(initial=0)))
+        beside = self.sides.worst() if self.sides is not None else 0.0
+        return float(max(np.abs(self._gap()).max(initial=0), np.abs(equal).max(initial=0), beside))
 
     def _cannot_be_met(self) -> bool:
         """Forces run away while lengths stay violated: there is no shape with these lengths."""
@@ -207,42 +304,71 @@ class _InteriorPoint:
 
     def _step(self, barrier: float) -> State | None:
         topo, m, r = self.topo, self.m, self.r
-        ratio = self.lam / self.s
-        gap = self.value[self._unequal] - self.s
-        push = np.empty(m + r + self.c)
-        push[self._unequal] = barrier / self.s - ratio * gap
+        gives = np.zeros(len(self.s))
+        gives[:m] = self.gives
+        ratio, gap = 1.0 / (self.s / self.lam + gives), self._gap()
+        push = np.empty(m + r + self.c + self.k)
+        push[self._unequal] = self.lam + ratio * (barrier / self.lam - self.s - gap)
         push[m : m + r] = -(self.nu + self.stiff * self.value[m : m + r])
-        right = -self.gravity + topo.gathered @ (push[:, None] * self.slope)
-        factor = self._factored(ratio)
+        force, beside = push[:, None] * self.slope, None
+        if self.sides is not None:
+            last = slice(len(push) - self.k, None)
+            pulls, slacks = self.lam[-self.k :], self.s[-self.k :]
+            beside = self.sides.blocks(pulls, slacks, push[last], barrier)
+            force[last] = beside.force
+        factor = self._factored(ratio, beside)
         if factor is None:
             return "unstable"
-        dx = topo.solve(factor, right)
-        along = np.einsum("ij,ij->i", topo.vectors @ dx, self.slope)
-        ds = along[self._unequal] + gap
-        dlam = barrier / self.s - self.lam - ratio * ds
+        dx = topo.solve(factor, -self.gravity + topo.gathered @ force)
+        moved = topo.vectors @ dx
+        along = np.einsum("ij,ij->i", moved, self.slope)
+        most = 1.0
+        if self.sides is not None:
+            longer, most, _ = self.sides.step(moved[-self.k :], barrier)
+            along[-self.k :] += self.sides.by_length * longer
+        dlam = ratio * (barrier / self.lam - self.s - gap - along[self._unequal])
+        ds = along[self._unequal] + gives * dlam + gap
         reach = float(np.abs(dx).max(initial=0))
         if not np.isfinite(reach) or not np.isfinite(dlam).all():
             return "unstable"
         near = min(FURTHEST, max(NEAREST, 1 - 10 * barrier))
-        forward = min(_fraction(self.s, ds, near), STEP_CAP_MM / max(reach, 1e-12))
+        forward = min(_fraction(self.s, ds, near), STEP_CAP_MM / max(reach, 1e-12), most)
+        dual = _fraction(self.lam, dlam, near)
+        if self.sides is not None:
+            own = self.sides
+            forward = min(forward, _fraction(own.spare, own.ds_sum, near),
+                          _fraction(own.over, own.ds_floor, near))  # fmt: skip
+            dual = min(
+                dual, _fraction(own.tension, own.dt, near), _fraction(own.floor, own.df, near)
+            )
+            own.go(forward, dual)
         self.x += forward * dx
         self.s += forward * ds
-        self.lam += _fraction(self.lam, dlam, near) * dlam
+        self.lam += dual * dlam
         self.nu += forward * self.stiff * (self.value[m : m + r] + along[m : m + r])
         self.value, self.slope, self.bend = self._evaluated()
         return None
 
-    def _factored(self, ratio: Floats) -> Floats | None:
+    def _factored(self, ratio: Floats, beside: Blocks | None) -> Floats | None:
         topo, m, r, dim = self.topo, self.m, self.r, self.network.dim
         eye = np.eye(dim)
-        every = np.empty(m + r + self.c)
+        every = np.empty(m + r + self.c + self.k)
         every[self._unequal] = ratio
         every[m : m + r] = self.stiff
         blocks = every[:, None, None] * self.slope[:, :, None] * self.slope[:, None, :]
         pull = np.r_[self.lam[:m], self.nu[: self.rods]] / self.length
+        if len(self.stretching):  # only across its own direction, and by its true length
+            at = self.stretching
+            pull[at] = self.lam[at] / self.reach
+            unit = self.slope[at]
+            blocks[at] -= pull[at][:, None, None] * unit[:, :, None] * unit[:, None, :]
         blocks[: m + self.rods] += pull[:, None, None] * eye
         if self.bend is not None:
-            blocks[m + r :] -= self.lam[m:, None, None] * self.bend
+            touching = self.lam[m : m + self.c]
+            blocks[m + r : m + r + self.c] -= touching[:, None, None] * self.bend
+        if beside is not None:
+            blocks[-self.k :] = beside.own
+            blocks = np.concatenate([blocks, beside.between])
         self.shifted = 0.0
         shift = 0.0
         for _ in range(MOST_SHIFTS):
@@ -254,7 +380,7 @@ class _InteriorPoint:
         return None
 
     def _done(self) -> bool:
-        product = float((self.lam * self.s).max(initial=0))
+        product = float(self._complementarity().max(initial=0))
         return (
             self._worst() < LENGTH_TOLERANCE_MM
             and product < 1e-6 * self.weight
@@ -263,11 +389,12 @@ class _InteriorPoint:
 
     def _residual(self) -> float:
         """Largest force not balanced at any free point, gf."""
-        force = np.empty(self.m + self.r + self.c)
+        force = np.empty(self.m + self.r + self.c + self.k)
         force[self._unequal] = self.lam
         force[self.m : self.m + self.r] = -self.nu
         unbalanced = -self.gravity + self.topo.gathered @ (force[:, None] * self.slope)
-        return float(np.abs(unbalanced).max(initial=0))
+        worst = float(np.abs(unbalanced).max(initial=0))
+        return worst if self.sides is None else max(worst, self.sides.residual(self.lam[-self.k :]))
 
     def _ran_away(self) -> bool:
         drawn = self.network.start[self.topo.free, -1]
@@ -288,10 +415,26 @@ class _InteriorPoint:
             cause = "it stands on its head or on edge and would tip over"
         elif state == "slides off":
             cause = "nothing holds it on the form"
+        held = len(network.segments)
         return Solution(
-            state, positions, self.lam[:m], np.maximum(slack, 0.0) if state == "converged" else
-            slack, self.nu[: self.rods].copy(), self.lam[m:], iterations, cause, short_by,
-        )  # fmt: skip
+            state=state,
+            positions=positions,
+            tension=self.lam[:held],
+            slack=np.maximum(slack, 0.0) if state == "converged" else slack,
+            axial=self.nu[: self.rods].copy(),
+            contact=self.lam[m : m + self.c],
+            iterations=iterations,
+            cause=cause,
+            short_by_mm=short_by,
+            stretch=self._stretch(),
+            riding=self.sides.tension if self.sides is not None else NONE,
+        )
+
+    def _stretch(self) -> Floats:
+        """The pull of every elastic, gf: its own, and at its limit what holds it there."""
+        count = len(self.network.elastics)
+        own, limit = self.lam[self.m - count : self.m], self.lam[self.m - 2 * count :][:count]
+        return np.asarray(own + limit)
 
     def _is_saddle(self) -> bool:
         """Whether the energy can still fall from here: the shape would tip at a touch."""

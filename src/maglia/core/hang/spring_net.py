@@ -29,6 +29,8 @@ class Topology(Value, frozen=True):
     """(N, dim): what fixed points contribute to all points."""
     offset: Floats
     """(K, dim): what fixed points contribute to constraint vectors."""
+    pairs: Ints
+    """(P, 2): constraints that are coupled to each other, as sides of one rider are."""
     band: int
     targets: Ints
     source: Ints
@@ -61,33 +63,47 @@ def topology(network: Network) -> Topology:
     is_free[list(resolved)] = False
     free = np.flatnonzero(is_free)
     points, constant = _points(network, resolved, free)
-    pairs = np.vstack([network.segments, network.rods]).astype(np.int64)
-    rows = np.arange(len(pairs))
-    ones = np.ones(len(pairs))
-    spread = csr_matrix(
-        (np.r_[ones, -ones], (np.r_[rows, rows], np.r_[pairs[:, 1], pairs[:, 0]])),
-        shape=(len(pairs), count),
-    )
+    spread = _spread(np.vstack([network.threads[0], network.rods]).astype(np.int64), count)
+    sides, of = network.sides
     touch = csr_matrix(
         (np.ones(len(network.contact)), (np.arange(len(network.contact)), network.contact)),
         shape=(len(network.contact), count),
     )
-    from_points = csr_matrix(vstack([spread, _guides(network), touch]))
+    from_points = csr_matrix(vstack([spread, _guides(network), touch, _spread(sides, count)]))
     vectors = csr_matrix(from_points @ points)
+    pairs = _beside(of) + vectors.shape[0] - len(of)
+    together = csr_matrix(
+        vstack([abs(vectors), abs(vectors[pairs[:, 0]]) + abs(vectors[pairs[:, 1]])])
+    )
     order = np.asarray(
-        reverse_cuthill_mckee(csr_matrix(abs(vectors).T @ abs(vectors)), symmetric_mode=True)
+        reverse_cuthill_mckee(csr_matrix(together.T @ together), symmetric_mode=True)
     )
     vectors, points, free = vectors[:, order].tocsr(), points[:, order].tocsr(), free[order]
-    band, targets, source, weight = _band_layout(vectors, dim)
+    band, targets, source, weight = _band_layout(vectors, dim, pairs)
     offset = from_points @ constant
     return Topology(
-        free, vectors, vectors.T.tocsr(), points, constant, offset, band, targets, source, weight
-    )
+        free=free, vectors=vectors, gathered=vectors.T.tocsr(), points=points, constant=constant,
+        offset=offset, pairs=pairs, band=band, targets=targets, source=source, weight=weight,
+    )  # fmt: skip
+
+
+def _spread(pairs: Ints, count: int) -> csr_matrix:
+    """Differences of pairs of points."""
+    rows, ones = np.arange(len(pairs)), np.ones(len(pairs))
+    where = (np.r_[rows, rows], np.r_[pairs[:, 1], pairs[:, 0]])
+    return csr_matrix((np.r_[ones, -ones], where), shape=(len(pairs), count))
+
+
+def _beside(of: Ints) -> Ints:
+    """Every two sides of one slider (P, 2), the first before the second."""
+    one, other = np.triu_indices(len(of), 1)
+    same = of[one] == of[other]
+    return np.asarray(np.c_[one[same], other[same]], np.int64)
 
 
 def _guides(network: Network) -> csr_matrix:
     rows, columns, weights = [], [], []
-    for row, (combination, _) in enumerate(network.guides):
+    for row, (combination, *_) in enumerate(network.guides):
         for node, weight in combination:
             rows.append(row)
             columns.append(node)
@@ -116,8 +132,10 @@ def _points(
     return csr_matrix((weights, (rows, columns)), shape=shape), constant
 
 
-def _band_layout(vectors: csr_matrix, dim: int) -> tuple[int, Ints, Ints, Floats]:
-    """Where every entry of every constraint's block lands in LAPACK's lower band storage."""
+def _band_layout(vectors: csr_matrix, dim: int, pairs: Ints) -> tuple[int, Ints, Ints, Floats]:
+    """Where every entry of every constraint's block lands in LAPACK's lower band storage. Each of
+    the `pairs` of constraints has two blocks after them: what couples the first to the second, and
+    its transpose."""
     vectors.sort_indices()
     counts = np.diff(vectors.indptr)
     source, first, second = [], [], []
@@ -128,6 +146,13 @@ def _band_layout(vectors: csr_matrix, dim: int) -> tuple[int, Ints, Ints, Floats
         source.append(np.repeat(rows, size * size))
         first.append(slots[:, a.ravel()].ravel())
         second.append(slots[:, b.ravel()].ravel())
+    for k, (a, b) in enumerate(pairs):
+        ours, theirs = (np.arange(vectors.indptr[r], vectors.indptr[r + 1]) for r in (a, b))
+        here, there = (x.ravel() for x in np.meshgrid(ours, theirs, indexing="ij"))
+        block = vectors.shape[0] + 2 * k
+        source += [np.full(len(here), block), np.full(len(here), block + 1)]
+        first += [here, there]
+        second += [there, here]
     rows, one, two = (np.concatenate(x).astype(np.int64) for x in (source, first, second))
     weight = vectors.data[one] * vectors.data[two]
     i, j = vectors.indices[one].astype(np.int64), vectors.indices[two].astype(np.int64)
