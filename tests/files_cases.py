@@ -2,6 +2,8 @@
 
 import json
 
+from maglia.files.migrations import VERSION
+
 GOOD = {
     "format": "maglia-piece",
     "version": 1,
@@ -30,7 +32,10 @@ CASES = {
     "truncated": (json.dumps(GOOD)[:-9], "not a whole JSON"),
     "another format": ('{"format": "else"}', "not a piece"),
     "a list": ("[]", "not a piece"),
-    "newer": (changed(version=4), "it is of version 4, and this program knows versions 1 to 3"),
+    "newer": (
+        changed(version=VERSION + 1),
+        f"it is of version {VERSION + 1}, and this program knows versions 1 to {VERSION}",
+    ),
     "version nought": (changed(version=0), "version 0"),
     "a version of words": (changed(version="1"), "version 1"),
     "no version of a list": (changed(version=[1]), "version [1]"),

@@ -95,6 +95,8 @@ def holes(*said):
          pitches_mm=(3.25,), inner_width_mm=1.9, wire_mm=0.6, note="swatch: 32 links are 104 mm")),
         ("new chain long-short pitches 6 3 3", Chain(id="long-short", name="long-short",
          pitches_mm=(6, 3, 3))),
+        ("new bead opal 8 hole 1 strand 48", Bead(id="opal-8", name="opal 8", length_mm=8,
+         width_mm=8, hole_mm=1, colour="#b9cfd0", on_strand=48)),
         ("new bead amber ? x 8", Bead(id="amber", name="amber", width_mm=8, colour="#c58a2e")),
         ("new magnet 6 span 7 holds 0.8 kg", Clasp(id="magnet-6", name="magnet 6", sort="magnet",
          width_mm=6, span_mm=7, holds_g=800)),

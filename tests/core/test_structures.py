@@ -211,7 +211,7 @@ def test_paired_places_on_a_connector_take_mirrored_holes():
         (rich(Run(name="S", centre=StrungItem(thread="silk", pattern=("bead",))),
               drop("D", 0, rings(), lies="fold").__class__(
                   name="D", kind="drop", lies="fold", items=(rings(),),
-                  start=Place(run="S", item=0, at=0))), "beads lie on thread"),
+                  start=Place(run="S", item=0, at=0, port="gap"))), "a bead lies on the fold"),
     ],
 )  # fmt: skip
 def test_structures_that_cannot_be_built_are_named(made, said):

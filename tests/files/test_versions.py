@@ -55,6 +55,14 @@ def test_the_stock_in_a_file_of_version_1_is_found_and_not_lost(name):
     assert read_file(demo_path(name)).stock == {}
 
 
+@pytest.mark.parametrize("path", sorted((FIXTURES.parent / "v3").glob("*.json")),
+                         ids=lambda path: path.stem)  # fmt: skip
+def test_a_piece_of_version_3_is_the_piece_it_was(path):
+    opened = read_file(path)
+    assert opened.version == 3
+    assert opened.piece == read_piece(demo_path(path.stem))
+
+
 def test_today_s_files_say_nothing_of_the_bench():
     values = json.loads(demo_path().read_text())
     assert values["version"] == VERSION

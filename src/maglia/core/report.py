@@ -247,6 +247,8 @@ def _count(counted: Counted) -> dict[str, Any]:
     }
     if counted.length_mm is not None:
         row["length_mm"] = _rounded(counted.length_mm)
+    if counted.left_over is not None:
+        row["left_over"] = counted.left_over
     return row
 
 
@@ -275,6 +277,8 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
     lines += ["", "Count"]
     for counted in found.counts:
         amount = f"{counted.count}" if counted.count else length(counted.length_mm)
+        if counted.left_over:
+            amount += f"  ({counted.left_over} over)"
         lines.append(f"  {counted.letter:>2}  {counted.name:<36} {counted.kind:<12} {amount:>9}")
     state = _state(found)
     aside = "" if state.get("as_worn", True) else f", but {state['cause']}"

@@ -7,7 +7,7 @@ from typing import Any
 
 from maglia.core.values.record import DomainError
 
-VERSION = 3
+VERSION = 4
 MOST_STRUNG = 2000
 Plain = dict[str, Any]
 Stock = dict[str, list[float]]
@@ -81,7 +81,13 @@ def _rides(line: list[str], k: int, sizes: dict[str, Plain]) -> bool:
     return any(isinstance(width, int | float) and inner > width for width in widths)
 
 
-_STEPS: tuple[Callable[[Plain, Stock], Plain], ...] = (_from_1, _from_2)
+def _from_3(values: Plain, stock: Stock) -> Plain:
+    """Version 4: ends of a thread may differ, beads come off both ends, a hole may be of unknown
+    size, an outline drawn by points. What was, is as it was."""
+    return {**values, "version": 4}
+
+
+_STEPS: tuple[Callable[[Plain, Stock], Plain], ...] = (_from_1, _from_2, _from_3)
 
 
 def _list(values: Plain, name: str) -> list[Any]:

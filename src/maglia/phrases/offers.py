@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.places import mirror_hole
+from maglia.core.assembly.places import GAP, mirror_hole
 from maglia.core.edits.edit import add_owner, insert_after, with_thing
 from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import CENTRE, WHOLE, Edited, Spot, first_number, item_of, owner_of
@@ -51,6 +51,7 @@ from maglia.core.piece.piece import (
     RepeatItem,
     RingItem,
     Run,
+    StrungItem,
     UnitItem,
     Wearer,
     catalogue,
@@ -93,6 +94,8 @@ class Wish(Value, frozen=True):
     links: int | None = None
     port: str | None = None
     """The hole a drop hangs from."""
+    at: int | None = None
+    """The link, bead or gap, counted from the fold, that was named."""
     ring: str = ""
     """Words for the ring it hangs by."""
 
@@ -103,7 +106,7 @@ def read_wish(text: str) -> Wish:
     every = re.search(r"\bevery\s+(\d+)", lowered)
     if every:
         lowered = lowered.replace(every[0], " ")
-    at = re.search(r"\bat\s+([\w-]+)\s*$", lowered)
+    at = re.search(r"\bat\s+(?:(link|bead|gap)\s+(\d+)|([\w-]+))\s*$", lowered)
     if at:
         lowered = lowered[: at.start()].rstrip()
     by = re.search(r"\bwith\s+(.+)$", lowered)
@@ -129,7 +132,8 @@ def read_wish(text: str) -> Wish:
         every=int(every[1]) if every else None,
         chain=chain,
         links=links,
-        port=at[1] if at else None,
+        port=(at[3] or (at[1] if at[1] == "gap" else None)) if at else None,
+        at=int(at[2]) if at and at[2] else None,
         ring=by[1] if by else "",
     )
 
@@ -343,7 +347,8 @@ def _hang(
         items = (last,)  # the ring itself joins it
     if wish.every:
         return _row(wish, piece, spot, host, items)
-    hung = add_owner(piece, _drop_run(piece, spot, host, mark, items, wish.port))
+    where = mark if wish.at is None else wish.at
+    hung = add_owner(piece, _drop_run(piece, spot, host, where, items, wish.port))
     # the next one hangs beside it, or from it where it has holes of its own
     return hung if isinstance(thing, Connector) else replace(hung, spot=spot)
 
@@ -397,8 +402,10 @@ def _drop_run(
     central = number == 0
     port = None
     at = 1 if not central else 0
-    if isinstance(host, ChainItem | RingItem):
+    if isinstance(host, ChainItem | RingItem | StrungItem):
         at = mark if central else max(mark, 1)
+        if isinstance(host, StrungItem) and wanted == GAP:
+            port = GAP
     elif isinstance(host, UnitItem):
         port = "mid"
     elif isinstance(host, ConnectorItem):

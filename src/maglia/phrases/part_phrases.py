@@ -228,6 +228,8 @@ class _Phrase:
         elif low in MATERIALS:
             fields["material"] = MATERIALS[low]
             self.said.add("material")
+        elif low == "strand" and kind.part is Bead:
+            fields["on_strand"] = _bounded(reading.needed(low))
         elif low in ("stock", "lot", "lots"):
             self._stock(low)
         elif low == "pitches" and kind.part is Chain:

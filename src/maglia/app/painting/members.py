@@ -22,6 +22,7 @@ from maglia.core.parts.parts import (
     Wire,
 )
 from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, Thing, Things, unit_span_mm
+from maglia.core.piece.piece import StrungEnd
 
 Points = Sequence[tuple[float, float]]
 """Contact points in mm, y down: a chain's nodes, or the two ends of any other member."""
@@ -148,8 +149,16 @@ def _strung(
     cord = assembly.thing(member)
     draw.stroke(painter, thread, 0.5, tones(cord.material if isinstance(cord, Wire) else "thread"))
     refs = item.beads
+    near, far = (_end_of(assembly, way) for way in item.ends)
     for k, ref in enumerate(refs[first : first + len(points) - 1]):
         thing = assembly.things[ref]
+        before = near if first + k == 0 else None
+        after = far if first + k == len(refs) - 1 else None
+        if before is not None or after is not None:
+            points = [*points]
+            points[k], points[k + 1] = _with_ends(
+                painter, (points[k], points[k + 1]), before, after
+            )
         if isinstance(thing, Cluster):
             _on_thread(painter, assembly, thing, points[k])
             continue
@@ -161,6 +170,35 @@ def _strung(
         elif isinstance(thing, Ring):
             _ring(painter, thing, 0.0)
         painter.restore()
+
+
+def _end_of(assembly: Assembly, way: StrungEnd) -> End | None:
+    part = assembly.things.get(way.end or "")
+    return part if isinstance(part, End) else None
+
+
+def _with_ends(
+    painter: QPainter,
+    stretch: tuple[tuple[float, float], tuple[float, float]],
+    before: End | None,
+    after: End | None,
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Draw the findings at the ends of a stretch; what is left of it is the bead's."""
+    (ax, ay), (bx, by) = stretch
+    whole = math.hypot(bx - ax, by - ay) or 1.0
+    cut = [min((end.adds_mm or 0.0) / whole, 1.0) if end else 0.0 for end in (before, after)]
+    for end, at in ((before, 0.0), (after, 1.0 - cut[1])):
+        if end is not None:
+            painter.save()
+            painter.translate(ax + at * (bx - ax), ay + at * (by - ay))
+            painter.rotate(math.degrees(math.atan2(by - ay, bx - ax)))
+            draw.end(painter, end)
+            painter.restore()
+    left, right = cut[0], 1.0 - cut[1]
+    return (
+        (ax + left * (bx - ax), ay + left * (by - ay)),
+        (ax + right * (bx - ax), ay + right * (by - ay)),
+    )
 
 
 def _on_thread(

@@ -21,6 +21,16 @@ Where = Literal["fold", "left", "right", "whole"]
 KIND_WORDS = {"strung": "strung section", "end": "end finding"}
 
 
+def gap_port(number: int) -> str:
+    """The port after a bead of a strung section."""
+    return f"gap {number}"
+
+
+def gap_number(port: Port) -> int | None:
+    """After which bead a port lies; None for what is no gap."""
+    return int(port[4:]) if isinstance(port, str) and port.startswith("gap ") else None
+
+
 class Member(NamedTuple):
     """One physical part: where it stands in the piece and what it is."""
 
@@ -153,7 +163,7 @@ def member_name(member: Member, port: Port | None = None) -> str:
     if isinstance(port, int) and member.links:
         side, number = link_from_fold(member, port)
         what = "bead" if member.kind == "strung" else "link"
-        tail = "link on the fold" if side == "fold" and number == 0 else f"{what} {number}"
+        tail = f"{what} on the fold" if side == "fold" and number == 0 else f"{what} {number}"
         if member.ordinal > 1:
             tail = f"{word} {member.ordinal} {tail}"
         return ", ".join(_words(member.run, side, tail))

@@ -4,13 +4,15 @@ Links of a run across the fold are counted from the fold outward; inside the ass
 counted along the path. Everything that translates between the two is here.
 """
 
-from maglia.core.assembly.assembly import Member, Port, Station, Where
+from maglia.core.assembly.assembly import Member, Port, Station, Where, gap_port
 from maglia.core.assembly.layer import Layer, require_hole
 from maglia.core.parts.parts import Connector, hole_of
 from maglia.core.parts.units import BeadLink
 from maglia.core.piece.piece import Place, Run
 from maglia.core.values.record import DomainError
 
+GAP = "gap"
+"""The port by which a place points between two beads."""
 CLOSURE = "closure"
 """The run name by which a place points at the catch."""
 
@@ -60,7 +62,9 @@ class Places:
         self, place: Place, side: Where, stations: list[Station], central: bool, where: str
     ) -> Found:
         first = self.laid.members[stations[0].members[0]]
-        if first.kind == "chain":
+        if place.port == GAP and first.kind == "strung":
+            return self._resolve_gap(place, side, first, central, where)
+        if first.kind in ("chain", "strung"):
             size = first.links
         elif first.kind == "ring" and first.made_in is None:
             size = len(stations)
@@ -73,9 +77,35 @@ class Places:
             )
         k = _from_fold(place, side, size, where) if on_centre else place.at
         on_fold = place.at == 0 if on_centre else central
-        if first.kind == "chain":
+        if first.kind in ("chain", "strung"):
             return (first.id,), k, on_fold
         return stations[k - 1].members, "ring", on_fold
+
+    def _resolve_gap(
+        self, place: Place, side: Where, member: Member, central: bool, where: str
+    ) -> Found:
+        """A place between two beads: gap k lies outward of bead k; on the fold of an even number
+        lies gap 0."""
+        size = member.links
+        if not (central and place.item == 0):
+            if not 1 <= place.at < size:
+                raise DomainError(
+                    f"{where} joins {place_words(place)}, but there are only {size - 1} between "
+                    f"{size} beads"
+                )
+            return (member.id,), gap_port(place.at), central
+        half, odd = divmod(size, 2)
+        if place.at == 0:
+            if odd:
+                raise DomainError(f"{where}: a bead lies on the fold of {size}, and no gap")
+            return (member.id,), gap_port(half), True
+        if side not in ("left", "right"):
+            raise DomainError(f"{where} joins {place_words(place)}, which stands left and right")
+        most = half if odd else half - 1
+        if place.at > most:
+            raise DomainError(f"{where} joins {place_words(place)}, but a half has only {most}")
+        right = half + place.at
+        return (member.id,), gap_port(right if side == "right" else size - right), False
 
     def _resolve_port(
         self, place: Place, side: Where, member: Member, central: bool, where: str
@@ -95,8 +125,6 @@ class Places:
             return (member.id,), hole, central and mirror_hole(thing, hole) == hole
         if isinstance(thing, BeadLink):
             return self._resolve_link_port(place, side, member, thing, central, where)
-        if member.kind == "strung":
-            raise DomainError(f"{where}: beads lie on thread there; nothing can be joined to them")
         port = self._default_port(member.id)
         if place.port is not None and place.port != port:
             raise DomainError(

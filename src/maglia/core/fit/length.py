@@ -76,7 +76,8 @@ def targets(fit: LengthFit, piece: Piece) -> frozenset[Target]:
 
 
 def _lever(fit: LengthFit, piece: Piece) -> Lever:
-    return lever_of(piece, _owner(piece, run_of(fit, piece)), fit.changes, CHANGED_FIRST)
+    owner = _owner(piece, run_of(fit, piece))
+    return lever_of(piece, owner, fit.changes, CHANGED_FIRST, single=True)
 
 
 def run_of(fit: LengthFit, piece: Piece) -> str:

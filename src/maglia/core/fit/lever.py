@@ -5,6 +5,7 @@ must be on the fold), minimum, multiple of the pattern.
 """
 
 from collections.abc import Callable, Iterable
+from functools import cache
 from typing import Any
 
 from msgspec.structs import replace
@@ -13,8 +14,8 @@ from maglia.core.assembly.kinds import count_of, item_words, span_mm
 from maglia.core.edits.edit import needs_link_on_fold, put
 from maglia.core.edits.spots import CENTRE, Spot, item_of, owner_of, quantity_at, spot_at
 from maglia.core.fit.wish import Target
-from maglia.core.parts.parts import Chain, End, Ring, chain_length_mm
-from maglia.core.parts.units import Cluster
+from maglia.core.parts.parts import Chain, Ring, chain_length_mm
+from maglia.core.parts.units import Cluster, Things
 from maglia.core.piece.piece import (
     ChainItem,
     Item,
@@ -27,7 +28,7 @@ from maglia.core.piece.piece import (
     UnitItem,
     catalogue,
 )
-from maglia.core.piece.strung import along_mm
+from maglia.core.piece.strung import along_mm, end_adds_mm
 from maglia.core.piece.wishes import Quantity
 from maglia.core.values.record import DomainError, Value
 
@@ -72,12 +73,14 @@ class Lever(Value, frozen=True):
         return min(near, key=lambda n: (abs(self.length_of(n) - length_mm), n))
 
 
-def lever_at(piece: Piece, spot: Spot) -> Lever:
-    """The lever at a spot. Raises DomainError for what has no count or no known length."""
+def lever_at(piece: Piece, spot: Spot, *, single: bool = False) -> Lever:
+    """The lever at a spot; `single` turns a strung section bead by bead, off both ends alike.
+    Raises DomainError for what has no count or no known length."""
     item = item_of(piece, spot)
     if spot.path == (CENTRE,) and isinstance(item, RepeatItem):
         raise DomainError(f"“{spot.owner}”: a repeat cannot lie on the fold")
-    found = _COUNTS.get(type(item))
+    single = single and isinstance(item, StrungItem)
+    found = _by_bead if single else _COUNTS.get(type(item))
     if found is None:
         raise DomainError(f"“{spot.owner}”: a {item.kind} has no count to fit")
     step, least, length_of, changed = found(piece, spot, item)
@@ -91,7 +94,7 @@ def lever_at(piece: Piece, spot: Spot) -> Lever:
 
     return Lever(
         target=quantity_at(spot),
-        count=_count(piece, item),
+        count=_count(piece, item, single=single),
         step=step,
         least=least,
         copies=_copies(piece, spot),
@@ -100,7 +103,9 @@ def lever_at(piece: Piece, spot: Spot) -> Lever:
     )
 
 
-def _count(piece: Piece, item: Item) -> int:
+def _count(piece: Piece, item: Item, *, single: bool = False) -> int:
+    if single and isinstance(item, StrungItem):
+        return item.times * len(item.pattern) - item.off
     unit = catalogue(piece).get(item.unit) if isinstance(item, UnitItem) else None
     return unit.links if isinstance(unit, Cluster) else count_of(item)
 
@@ -137,18 +142,46 @@ def _rings(piece: Piece, spot: Spot, item: Any) -> Counting:
 
 
 def _strung(piece: Piece, spot: Spot, item: Any) -> Counting:
+    """Whole patterns, with what is off at both ends as it is."""
+    item = _sound_strung(piece, spot, item)
+    parts = catalogue(piece)
+    once = along_mm(item, item.pattern, parts) or 0.0
+    rest = (along_mm(item, item.beads, parts) or 0.0) - once * item.times + _ends_mm(item, parts)
+    least = 0 if (item.lead or item.tail) and not item.off else 1
+    return 1, least, lambda n: once * n + rest, _counted(item, "times")
+
+
+def _by_bead(piece: Piece, spot: Spot, item: Any) -> Counting:
+    """Single beads: whole patterns, less those that are off at both ends alike."""
+    item = replace(_sound_strung(piece, spot, item), off=0)
+    parts, size = catalogue(piece), len(item.pattern)
+    adds = _ends_mm(item, parts)
+
+    def beads_of(count: int) -> StrungItem:
+        times = -(-count // size)
+        made: StrungItem = replace(item, times=times, off=times * size - count)
+        return made
+
+    @cache
+    def length_of(count: int) -> float:
+        made = beads_of(count)
+        return (along_mm(made, made.beads, parts) or 0.0) + adds
+
+    return 1, size, length_of, beads_of
+
+
+def _sound_strung(piece: Piece, spot: Spot, item: StrungItem) -> StrungItem:
+    """A section that can be filled; on the fold the same from either end. Raises DomainError."""
     if spot.path == (CENTRE,):
         item = mirror_true(item)
-    parts = catalogue(piece)
-    once = along_mm(item, item.pattern, parts)
-    ends = along_mm(item, (*item.lead, *item.tail), parts)
-    end = parts.get(item.end or "")
-    adds = 2 * (end.adds_mm or 0.0) if isinstance(end, End) else 0.0
-    if not item.pattern or once is None or ends is None:
+    if not item.pattern or along_mm(item, item.beads, catalogue(piece)) is None:
         what = "a bead's length is not known" if item.pattern else "it has no repeating pattern"
         raise DomainError(f"“{spot.owner}” cannot be filled: {what}")
-    least = 0 if item.lead or item.tail else 1
-    return 1, least, lambda n: once * n + ends + adds, _counted(item, "times")
+    return item
+
+
+def _ends_mm(item: StrungItem, parts: Things) -> float:
+    return sum(end_adds_mm(end, parts) or 0.0 for end in item.ends)
 
 
 def _repeat(piece: Piece, spot: Spot, item: Any) -> Counting:
@@ -213,11 +246,13 @@ def _copies(piece: Piece, spot: Spot) -> int:
     return copies
 
 
-def lever_of(piece: Piece, run: str, changes: Iterable[Quantity], kinds: Kinds) -> Lever:
+def lever_of(
+    piece: Piece, run: str, changes: Iterable[Quantity], kinds: Kinds, *, single: bool = False
+) -> Lever:
     """The lever a fit turns in a run: the first of its `changes` there, else what a maker would
     change first: side chain, centre chain, then strung sections, repeats and rings. Pinned counts
     are left alone. Raises DomainError if there is none."""
-    return lever_at(piece, spot_to_turn(piece, run, changes, kinds))
+    return lever_at(piece, spot_to_turn(piece, run, changes, kinds), single=single)
 
 
 def spot_to_turn(

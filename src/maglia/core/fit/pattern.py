@@ -51,7 +51,7 @@ def section_lever(piece: Piece, at: Quantity, kinds: tuple[type[Item], ...]) -> 
     if not isinstance(item, kinds):
         wanted = " or ".join(str(kind.__struct_config__.tag) for kind in kinds)
         raise DomainError(f"“{at.run}”, item {at.item} is a {item.kind}, not {wanted}")
-    return lever_at(piece, spot)
+    return lever_at(piece, spot, single=isinstance(item, StrungItem))
 
 
 def solved(fit: PatternFit, piece: Piece, trials: Trials) -> Solution:

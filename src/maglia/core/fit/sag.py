@@ -77,7 +77,9 @@ def beside_mm(assembly: Assembly, path: Path) -> float:
     if a == b:
         host = assembly.thing(assembly.members[a])
         if not isinstance(host, Chain):
-            raise DomainError(f"“{path.run}” begins and ends on one part: it runs beside nothing")
+            raise DomainError(
+                f"“{path.run}” begins and ends on one part: give its sag, not a slack"
+            )
         inner, outer = sorted((int(port_a), int(port_b)))
         return (chain_length_mm(host, outer - 1) or 0.0) - (chain_length_mm(host, inner) or 0.0)
     for host_path in assembly.paths:

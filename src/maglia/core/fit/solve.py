@@ -10,7 +10,7 @@ from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.wish import Target, target_words
 from maglia.core.fit.wishes import order_of, wish_of
 from maglia.core.parts.units import Cluster
-from maglia.core.piece.piece import DropRow, Item, Owner, Piece, SwagRow, TiedRows
+from maglia.core.piece.piece import DropRow, Item, Owner, Piece, StrungItem, SwagRow, TiedRows
 from maglia.core.piece.wishes import Fit
 from maglia.core.values.record import DomainError, Value
 
@@ -171,6 +171,8 @@ def _counts(before: Owner, after: Owner) -> Iterator[str]:
         counted = kind_of(old).counted
         if counted and count_of(old) != count_of(new):
             yield f"{before.name}: {count_of(old)} → {count_of(new)} {counted.words}"
+        if isinstance(old, StrungItem) and isinstance(new, StrungItem) and old.off != new.off:
+            yield f"{before.name}: {old.off} → {new.off} beads off at each end"
 
 
 def _rules(before: Owner, after: Owner) -> Iterator[str]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from maglia.core.assembly.assembly import Assembly, Member, Path, Port
+from maglia.core.assembly.assembly import Assembly, Member, Path, Port, gap_number
 from maglia.core.assembly.places import CLOSURE
 from maglia.core.hang.bodies import Body, Floats
 from maglia.core.hang.network import Guide, Network, Weights
@@ -190,6 +190,9 @@ def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
         _thread(net, nodes[k], nodes[k + 1], length, member.run)
         _weigh(net, mass / member.links, nodes[k], nodes[k + 1])
     for point, port in terminals[2:]:
+        if (gap := gap_number(port)) is not None:
+            net.attached[point] = ((nodes[gap], 1.0),)
+            continue
         k = int(port)
         net.attached[point] = ((nodes[k - 1], 0.5), (nodes[k], 0.5))
     net.drawn[member.id] = tuple(nodes)

@@ -304,11 +304,15 @@ class _InteriorPoint:
 
     def _step(self, barrier: float) -> State | None:
         topo, m, r = self.topo, self.m, self.r
-        gives = np.zeros(len(self.s))
-        gives[:m] = self.gives
-        ratio, gap = 1.0 / (self.s / self.lam + gives), self._gap()
+        ratio, gap = self.lam / self.s, self._gap()
+        pushed = barrier / self.s - ratio * gap
+        at = self.stretching
+        if len(at):  # an elastic's slack follows its pull
+            pull, slack = self.lam[at], self.s[at]
+            ratio[at] = 1.0 / (slack / pull + self.gives[at])
+            pushed[at] = pull + ratio[at] * (barrier / pull - slack - gap[at])
         push = np.empty(m + r + self.c + self.k)
-        push[self._unequal] = self.lam + ratio * (barrier / self.lam - self.s - gap)
+        push[self._unequal] = pushed
         push[m : m + r] = -(self.nu + self.stiff * self.value[m : m + r])
         force, beside = push[:, None] * self.slope, None
         if self.sides is not None:
@@ -326,8 +330,11 @@ class _InteriorPoint:
         if self.sides is not None:
             longer, most, _ = self.sides.step(moved[-self.k :], barrier)
             along[-self.k :] += self.sides.by_length * longer
-        dlam = ratio * (barrier / self.lam - self.s - gap - along[self._unequal])
-        ds = along[self._unequal] + gives * dlam + gap
+        ds = along[self._unequal] + gap
+        dlam = barrier / self.s - self.lam - ratio * ds
+        if len(at):
+            dlam[at] = pushed[at] - self.lam[at] - ratio[at] * along[at]
+            ds[at] += self.gives[at] * dlam[at]
         reach = float(np.abs(dx).max(initial=0))
         if not np.isfinite(reach) or not np.isfinite(dlam).all():
             return "unstable"

@@ -12,6 +12,7 @@ from msgspec import Meta
 
 from maglia.core.values.materials import Material, mass_g
 from maglia.core.values.record import (
+    Count,
     Grams,
     Mm,
     MmOrZero,
@@ -74,6 +75,8 @@ class Bead(_Part, frozen=True, kw_only=True, tag="bead"):
     shape: Literal["round", "oval", "drop", "bicone", "tube", "disc", "cap"] = "round"
     material: Material = "glass"
     colour: Colour = "#6f7f8f"
+    on_strand: Count | None = None
+    """How many are on a bought strand."""
 
 
 class Pin(_Part, frozen=True, kw_only=True, tag="pin"):

@@ -92,11 +92,23 @@ class ConnectorItem(Variant, frozen=True, kw_only=True, tag="connector"):
     hole_out: Name
 
 
+Finish = Literal["crimped", "folded", "knotted", "glued", "looped", "goes on"]
+"""How an end of a thread is made fast; `goes on`: it is the next section's thread."""
+
+
+class StrungEnd(Record, frozen=True, kw_only=True):
+    """One end of a thread: what finishes it, if anything, and how it is made fast."""
+
+    end: PartRef | None = None
+    finish: Finish = "crimped"
+
+
 class StrungItem(Variant, frozen=True, kw_only=True, tag="strung"):
     """Beads on thread or cable: lead, then the pattern `times` over, then tail.
 
-    `strands` threads run through every bead; `end` finishes each end. Rings and clusters lie
-    between the beads, but for those that ride `over` them and take no room on the thread.
+    `strands` threads run through every bead; `end` and `finish` are of each end, unless the `far`
+    one has its own. `off` beads of the pattern are left off at both ends alike. Rings and clusters
+    lie between the beads, but for those that ride `over` them and take no room on the thread.
     """
 
     thread: PartRef
@@ -106,13 +118,22 @@ class StrungItem(Variant, frozen=True, kw_only=True, tag="strung"):
     times: CountOrZero = 1
     tail: Annotated[tuple[ThingRef, ...], Meta(max_length=500)] = ()
     end: PartRef | None = None
-    finish: Literal["crimped", "knotted"] = "crimped"
+    finish: Finish = "crimped"
+    far: StrungEnd | None = None
+    off: CountOrZero = 0
     over: Annotated[tuple[ThingRef, ...], Meta(max_length=60)] = ()
 
     @property
     def beads(self) -> tuple[str, ...]:
         """What lies on the thread, in order."""
-        return (*self.lead, *self.pattern * self.times, *self.tail)
+        whole = (*self.lead, *self.pattern * self.times, *self.tail)
+        return whole[self.off : len(whole) - self.off] if self.off else whole
+
+    @property
+    def ends(self) -> "tuple[StrungEnd, StrungEnd]":
+        """How its near and its far end are finished."""
+        near = StrungEnd(end=self.end, finish=self.finish)
+        return near, self.far or near
 
 
 class PartItem(Variant, frozen=True, kw_only=True, tag="part"):
@@ -357,7 +378,7 @@ class Piece(Record, frozen=True, kw_only=True):
     """The whole piece. `parts` and `units` are copies, so that the file opens anywhere."""
 
     format: Literal["maglia-piece"] = "maglia-piece"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     name: Name = "Untitled"
     sort: Sort = "necklace"
     wearer: Wearer = Wearer()

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from maglia.core.assembly.assembly import Assembly, Member, Path
-from maglia.core.parts.parts import Chain, Charm, End, Pin, Ring, Wire, chain_length_mm
+from maglia.core.parts.parts import Bead, Chain, Charm, End, Pin, Ring, Wire, chain_length_mm
 from maglia.core.parts.units import (
     BeadLink,
     Cluster,
@@ -17,7 +17,7 @@ from maglia.core.parts.units import (
     tassel_thread_mm,
     wire_needed_mm,
 )
-from maglia.core.piece.piece import Piece, StrungItem
+from maglia.core.piece.piece import Piece, StrungEnd, StrungItem
 from maglia.core.piece.strung import along_mm
 from maglia.core.values.record import Value
 
@@ -33,6 +33,8 @@ class Counted(Value, frozen=True):
     letter: str
     count: int
     length_mm: float | None = None
+    left_over: int | None = None
+    """Beads over from the strands that are bought, if it is known how many are on one."""
 
 
 class WireNeed(Value, frozen=True):
@@ -126,10 +128,18 @@ def counts(assembly: Assembly, copies: int = 1) -> tuple[Counted, ...]:
             assembly.letters.get(ref, ""),
             sums.pieces[ref] * times,
             sums.lengths[ref] * times if ref in sums.lengths else None,
+            _left_over(assembly.things[ref], sums.pieces[ref] * times),
         )
         for ref in (thing.id for thing in (*assembly.piece.units, *assembly.piece.parts))
         if sums.pieces[ref] or ref in sums.lengths
     )
+
+
+def _left_over(thing: Thing, count: int) -> int | None:
+    """Beads over from whole bought strands."""
+    if not isinstance(thing, Bead) or thing.on_strand is None or not count:
+        return None
+    return -count % thing.on_strand
 
 
 def _count_member(assembly: Assembly, member: Member, number: int, sums: _Sums) -> None:
@@ -160,6 +170,7 @@ def _threads_of(assembly: Assembly, path: Path) -> Iterator[tuple[str, float]]:
     """Each thread of a path with its length, from one end finding or knot to the next."""
     stations = [s for s in path.stations if assembly.members[s.members[0]].run == path.run]
     begun: StrungItem | None = None
+    last = StrungEnd()
     length, through = 0.0, 0.0
     for station in stations:
         member = assembly.members[station.members[0]]
@@ -169,36 +180,38 @@ def _threads_of(assembly: Assembly, path: Path) -> Iterator[tuple[str, float]]:
                 through += station.span_mm or 0.0
                 continue
             if begun is not None:
-                yield begun.thread, length + begun.strands * _tail_mm(assembly, begun)
+                yield begun.thread, length + begun.strands * _tail_mm(assembly, begun, last)
             begun, through = None, 0.0
             continue
+        first, after = item.ends if station.port_in == 1 else item.ends[::-1]
         goes_on = (
             begun is not None
             and (begun.thread, begun.strands) == (item.thread, item.strands)
-            and begun.end is None
-            and item.end is None
+            and last.end is None
+            and first.end is None
         )
         if begun is not None and not goes_on:
-            yield begun.thread, length + begun.strands * _tail_mm(assembly, begun)
+            yield begun.thread, length + begun.strands * _tail_mm(assembly, begun, last)
         if not goes_on:
-            length, through = item.strands * _tail_mm(assembly, item), 0.0
+            length, through = item.strands * _tail_mm(assembly, item, first), 0.0
         along = along_mm(item, item.beads, assembly.things) or 0.0
         length += item.strands * (through + along)
-        begun, through = item, 0.0
+        begun, through, last = item, 0.0, after
     if begun is not None:
-        yield begun.thread, length + begun.strands * _tail_mm(assembly, begun)
+        yield begun.thread, length + begun.strands * _tail_mm(assembly, begun, last)
 
 
-def _tail_mm(assembly: Assembly, item: StrungItem) -> float:
-    """What one end of a thread needs beyond its beads: none in a clamp or cord end; memory coil is
-    turned into a loop."""
-    thread, end = assembly.things[item.thread], assembly.things.get(item.end or "")
+def _tail_mm(assembly: Assembly, item: StrungItem, way: StrungEnd) -> float:
+    """What one end of a thread needs beyond its beads: none in a clamp or cord end, or glued into
+    what holds it; memory coil is turned into a loop."""
+    thread, end = assembly.things[item.thread], assembly.things.get(way.end or "")
     if isinstance(thread, Wire) and thread.sort == "memory coil":
         return math.pi * (Loop().inner_mm + (thread.wire_mm or 0.0))
-    if isinstance(end, End) and end.sort == "cord end":
+    if (isinstance(end, End) and end.sort == "cord end") or way.finish in ("glued", "goes on"):
         return 0.0
     rules = assembly.rules
-    return rules.crimp_tail_mm if item.finish == "crimped" else rules.knot_tail_mm
+    crimped = way.finish in ("crimped", "folded")
+    return rules.crimp_tail_mm if crimped else rules.knot_tail_mm
 
 
 def _count_strung(assembly: Assembly, item: StrungItem, number: int, sums: _Sums) -> None:
@@ -207,8 +220,9 @@ def _count_strung(assembly: Assembly, item: StrungItem, number: int, sums: _Sums
         sums.pieces[thing.carrier if isinstance(thing, Cluster) else ref] += number
     for ref in _hung_on_thread(assembly, item):
         sums.pieces[ref] += number
-    if item.end is not None:
-        sums.pieces[item.end] += 2 * number
+    for way in item.ends:
+        if way.end is not None:
+            sums.pieces[way.end] += number
 
 
 def _count_unit(assembly: Assembly, unit: Thing, number: int, sums: _Sums) -> None:

@@ -13,7 +13,7 @@ from maglia.core.parts.parts import (
     Ring,
 )
 from maglia.core.parts.units import BeadLink, Dangle, Tassel, Things
-from maglia.core.piece.strung import on_thread_mm
+from maglia.core.piece.strung import end_adds_mm, on_thread_mm
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.values.record import Value
 
@@ -142,8 +142,7 @@ def link_lengths(assembly: Assembly, member: Member) -> list[float]:
         return [pitches[k % len(pitches)] for k in range(member.links)]
     each = {ref: on_thread_mm(item, ref, assembly.things) for ref in set(item.beads)}
     lengths = [each[ref] or LEAST_BEAD_MM for ref in item.beads]
-    end = assembly.things.get(item.end or "")
-    if isinstance(end, End):
-        lengths[0] += end.adds_mm or 0.0
-        lengths[-1] += end.adds_mm or 0.0
+    near, far = (end_adds_mm(end, assembly.things) or 0.0 for end in item.ends)
+    lengths[0] += near
+    lengths[-1] += far
     return lengths

@@ -63,7 +63,7 @@ def _mass(assembly: Assembly, ref: str) -> float | None:
 
 
 def _strung_mass(assembly: Assembly, item: StrungItem, thread: Thing) -> float | None:
-    refs = [*item.beads, *((item.end, item.end) if item.end else ())]
+    refs = [*item.beads, *(end.end for end in item.ends if end.end)]
     each = {ref: _mass(assembly, ref) for ref in set(refs)}
     if None in each.values():
         return None

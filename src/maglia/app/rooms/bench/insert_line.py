@@ -22,6 +22,7 @@ from maglia.core.values.record import Value
 from maglia.phrases.offers import Offer, known_things, offers, replacements
 from maglia.phrases.part_offers import part_offers
 from maglia.phrases.run_offers import run_offers
+from maglia.phrases.string_phrases import string_offers
 from maglia.phrases.unit_offers import unit_offers
 
 if TYPE_CHECKING:
@@ -103,6 +104,7 @@ class InsertLine(Panel):
         made = unit_offers(text, session.piece, session.tray, session.spot)
         made += part_offers(text, session.piece, session.tray, session.spot)
         made += run_offers(text, session.piece, session.tray, session.spot)
+        made += string_offers(text, session.piece, session.tray, session.spot)
         made = made or offers(text, *where, used=self.settings["used"])[:MOST_SHOWN]
         whole = [self._wish_line(wish) for wish in wishes if wish.edited is not None]
         forms = [self._wish_line(wish) for wish in wishes if wish.edited is None]

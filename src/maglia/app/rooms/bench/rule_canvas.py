@@ -14,7 +14,7 @@ from maglia.app.theme import Theme, font
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.edits.spots import WHOLE, Spot, item_of, words_at
 from maglia.core.parts.parts import Connector
-from maglia.core.piece.piece import ChainItem
+from maglia.core.piece.piece import ChainItem, StrungItem
 from maglia.core.values.measures import MM_PER
 
 MARGIN_MM = 12.0
@@ -95,11 +95,14 @@ class RuleCanvas(QWidget):
         own = (spot for spot, members in self.session.by_spot.items() if members)
         return sorted((spot for spot in own if spot.owner == owner), key=lambda spot: spot.path)
 
-    def _chain_at(self, spot: Spot | None) -> ChainItem | None:
+    def numbered_at(self, spot: Spot | None) -> int | None:
+        """How many links or beads there are to walk along at a spot; None if there are none."""
         if spot is None or spot.path == WHOLE:
             return None
         item = item_of(self.session.piece, spot)
-        return item if isinstance(item, ChainItem) else None
+        if isinstance(item, StrungItem):
+            return len(item.beads)
+        return item.links if isinstance(item, ChainItem) else None
 
     # --- scale --------------------------------------------------------------------------------
 
@@ -372,8 +375,9 @@ class RuleCanvas(QWidget):
         length = self._length_at(spot) if spot.path != WHOLE else None
         if length is not None:
             words += f" · {self.session.length(length)}"
-        if self.session.cursor.mark and self._chain_at(spot):
-            words += f" · at link {self.session.cursor.mark}"
+        if self.session.cursor.mark and self.numbered_at(spot):
+            strung = isinstance(item_of(self.session.piece, spot), StrungItem)
+            words += f" · at {'bead' if strung else 'link'} {self.session.cursor.mark}"
         return words
 
     def _length_at(self, spot: Spot) -> float | None:
@@ -426,7 +430,7 @@ class RuleCanvas(QWidget):
     def mark_place(self) -> QPointF | None:
         """Where the marked link lies, in pixels."""
         members = self.session.members_at(self.session.spot)
-        if self._chain_at(self.session.spot) is None or not members:
+        if self.numbered_at(self.session.spot) is None or not members:
             return None
         member = next((m for m in members if m.side != "left"), members[0])
         link = self.session.cursor.mark

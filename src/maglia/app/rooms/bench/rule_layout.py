@@ -10,7 +10,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from maglia.core.assembly.assembly import Assembly, Member, Path, Station
+from maglia.core.assembly.assembly import Assembly, Member, Path, Station, gap_port
 from maglia.core.parts.parts import Connector, Ring
 from maglia.core.sheets.lengths import link_lengths, member_width_mm
 from maglia.core.values.record import Value
@@ -233,6 +233,7 @@ class _Layout:
             for k in range(member.links):
                 (ax, ay), (bx, by) = points[k], points[k + 1]
                 at[(member.id, k + 1)] = ((ax + bx) / 2, (ay + by) / 2)
+                at[(member.id, gap_port(k + 1))] = (bx, by)
             return
         thing = self.assembly.thing(member)
         if isinstance(thing, Connector):

@@ -108,11 +108,11 @@ class RuleView(RuleCanvas):
     def mark_by(self, by: int) -> None:
         """Move the mark along the links of the chain under the cursor."""
         spot = self.session.spot
-        item = self._chain_at(spot)
-        if spot is not None and item is not None:
+        count = self.numbered_at(spot)
+        if spot is not None and count is not None:
             central = spot.path == (-1,)
-            top = item.links // 2 if central else item.links
-            low = 0 if central and item.links % 2 else 1
+            top = count // 2 if central else count
+            low = 0 if central and count % 2 else 1
             self.session.go(spot, min(max(self.session.cursor.mark + by, low), top))
 
     def count_by(self, by: int) -> None:
@@ -165,7 +165,7 @@ class RuleView(RuleCanvas):
 
     def _written(self, spot: Spot, text: str) -> Edited:
         """A plain number on chain is a length unless links are said; elsewhere it is a count."""
-        item = self._chain_at(spot)
+        item = self.numbered_at(spot)
         amount = parse_length(text, self.session.unit)
         if isinstance(amount, Links):
             return set_count(self.session.piece, spot, amount.count)

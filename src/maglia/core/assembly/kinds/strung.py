@@ -6,7 +6,7 @@ from maglia.core.assembly.layer import At, Layer, words_of
 from maglia.core.parts.parts import Bead, End, Ring, Wire
 from maglia.core.parts.units import Cluster, Things
 from maglia.core.piece.piece import StrungItem
-from maglia.core.piece.strung import along_mm
+from maglia.core.piece.strung import along_mm, end_adds_mm
 from maglia.core.values.record import DomainError
 
 
@@ -14,11 +14,18 @@ def lay(layer: Layer, item: StrungItem, at: At) -> list[Station]:
     layer.thing(item.thread, Wire, at)
     beads = item.beads
     if not beads:
-        raise DomainError(f"{words_of(at)}: nothing is strung; name the beads of its pattern")
+        off = f", {item.off} are left off at each end" if item.off else ""
+        raise DomainError(f"{words_of(at)}: nothing is strung{off}; name the beads of its pattern")
     for ref in dict.fromkeys(beads):
         _require_strung(layer, ref, at)
-    if item.end is not None:
-        layer.thing(item.end, End, at)
+    near, far = item.ends
+    for end in {near.end, far.end} - {None}:
+        layer.thing(str(end), End, at)
+    if at[2] == 0 and near != far:
+        raise DomainError(
+            f"{words_of(at)}: its two ends are finished otherwise, but lie mirrored on the fold: "
+            "free the run first"
+        )
     index = layer.add(at, 1, item.thread, "strung", links=len(beads), strung=item)
     return [Station((index,), 1, len(beads), span(item, layer.things))]
 
@@ -32,16 +39,14 @@ def _require_strung(layer: Layer, ref: str, at: At) -> None:
 
 def span(item: StrungItem, things: Things) -> float | None:
     total = along_mm(item, item.beads, things)
-    if total is None or item.end is None:
-        return total
-    end = things.get(item.end)
-    adds = end.adds_mm if isinstance(end, End) else None
-    return None if adds is None else total + 2 * adds
+    near, far = (end_adds_mm(end, things) for end in item.ends)
+    return None if total is None or near is None or far is None else total + near + far
 
 
 def words(item: StrungItem, things: Things) -> str:
     pattern = [name_of(bead, things) for bead in item.pattern]
-    return times(item.times, " + ".join(pattern if len(pattern) < 3 else [*pattern[:2], "…"]))
+    said = times(item.times, " + ".join(pattern if len(pattern) < 3 else [*pattern[:2], "…"]))
+    return f"{said}, {item.off} off each end" if item.off else said
 
 
 register(
