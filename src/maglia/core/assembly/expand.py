@@ -5,22 +5,25 @@ the piece, a place or hole that does not exist, a cycle, a run on itself, a pair
 """
 
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 from string import ascii_uppercase
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member, Path, Station, Where
 from maglia.core.assembly.hooking import hook
-from maglia.core.assembly.kinds import size_of
-from maglia.core.assembly.layer import FREE, Layer, turned
+from maglia.core.assembly.kinds import kind_of, size_of
+from maglia.core.assembly.layer import FREE, Layer, reversed_stations, turned
 from maglia.core.assembly.laying import lay
 from maglia.core.assembly.places import CLOSURE, Places, place_words
-from maglia.core.assembly.rows import Written, written_out
+from maglia.core.assembly.rows import Written, flattened, written_out
 from maglia.core.parts.parts import Clasp, Ring
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import MOST_PARTS, Piece, Place, Run, catalogue
+from maglia.core.piece.piece import MOST_PARTS, Closure, Piece, Place, Run, catalogue
 from maglia.core.values.record import DomainError
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 
 UNIT_KINDS = ("bead link", "hook link", "dangle", "tassel")
+FIRST_AT_CLOSURE = 3
+"""Number of the first item at the closure: clasp and catch come before."""
 
 
 def expand(piece: Piece, rules: Rules = DEFAULT_RULES) -> Assembly:
@@ -30,6 +33,9 @@ def expand(piece: Piece, rules: Rules = DEFAULT_RULES) -> Assembly:
     written = written_out(piece)
     runs = {run.name: run for run, _ in written}
     _refuse_too_many(runs.values(), things)
+    closing = sum(size_of(i, things) for i in (*piece.closure.at_clasp, *piece.closure.at_catch))
+    if closing > MOST_PARTS:
+        raise DomainError(f"the closure brings more than {MOST_PARTS:,} parts and links")
     _refuse_cycles(runs)
     laid = Layer(things)
     for run in runs.values():
@@ -146,12 +152,15 @@ class _Joiner:
         loop = list(path.stations)
         if closure.kind == "clasp":
             bite = self._clasp(where)
+            first, last = self._ends(closure, where)
             loop = (
-                [*catch, *loop, bite]
+                [*catch, *reversed_stations(last), *loop, *first, bite]
                 if closure.clasp_side == "right"
-                else [turned(bite), *loop, *catch]
+                else [turned(bite), *reversed_stations(first), *loop, *last, *catch]
             )
         else:
+            if closure.at_clasp or closure.at_catch:
+                raise DomainError(f"{where}: what stands at its clasp needs a clasp: name one")
             loop += catch
         inner = {id(station) for station in path.stations}
         for one, other in zip(loop, [*loop[1:], loop[0]], strict=True):
@@ -160,6 +169,22 @@ class _Joiner:
         if self.places.catch is None and self.clasp is not None:
             self.places.catch = loop[0 if closure.clasp_side == "right" else -1].members[0]
         self.laid.paths[at] = Path(path.run, path.kind, path.side, tuple(loop), closed=True)
+
+    def _ends(self, closure: Closure, where: str) -> tuple[list[Station], list[Station]]:
+        """What stands at the clasp and at the catch, each outward from the strand."""
+        number, found = FIRST_AT_CLOSURE, []
+        for items in (closure.at_clasp, closure.at_catch):
+            stations: list[Station] = []
+            for item in flattened(items):
+                laid = kind_of(item).lay
+                assert laid is not None  # repeats are written out
+                stations += laid(self.laid, item, (CLOSURE, "whole", number))
+                number += 1
+            for one, other in pairwise(stations):
+                if FREE in (one.port_out, other.port_in):
+                    self.laid.join(one, other, where)  # says what hangs free
+            found.append(stations)
+        return found[0], found[1]
 
     def _clasp(self, where: str) -> Station:
         ref = self.piece.closure.clasp

@@ -56,10 +56,10 @@ def _no_mending_ring(assembly: Assembly) -> Iterator[Check]:
     main = assembly.main
     if main is None or not main.closed:
         return
-    own = [s for s in main.stations if assembly.members[s.members[0]].run == main.run]
-    for station in dict.fromkeys((*own[:1], *own[-1:])):
-        member = assembly.members[station.members[0]]
-        if member.strung is not None:
+    line = [assembly.members[s.members[0]] for s in main.stations]
+    closing = [m.kind in ("clasp", "ring") and m.run != main.run and m.item < 3 for m in line]
+    for k, member in enumerate(line):
+        if member.strung is not None and (closing[k - 1] or closing[(k + 1) % len(line)]):
             yield Check(
                 code="no-mending-ring",
                 severity="note",

@@ -43,6 +43,8 @@ def uses_of(piece: Piece, ref: str) -> tuple[Use, ...]:
         found.append(Use("the clasp"))
     if ref == piece.closure.catch:
         found.append(Use("the catch"))
+    if ref in things_named((piece.closure.at_clasp, piece.closure.at_catch)):
+        found.append(Use("beside the clasp or catch"))
     return tuple(found)
 
 

@@ -345,22 +345,34 @@ Owner = Run | Row
 class Closure(Record, frozen=True, kw_only=True):
     """How the piece closes. With a clasp, `catch` is what it bites; without, the joining ring.
     `hooked` is another place that the clasp bites: on the strand, or on a run that hangs from
-    it."""
+    it. `at_clasp` and `at_catch` stand between the strand and clasp or catch, outward, on that side
+    alone."""
 
     kind: ClosureKind = "open"
     clasp: PartRef | None = None
     catch: PartRef | None = None
     clasp_side: Side = "right"
     hooked: Place | None = None
+    at_clasp: Items = ()
+    at_catch: Items = ()
+
+
+class WornCount(Record, frozen=True, kw_only=True):
+    """Of a quantity only so many are worn: links of a chain, repeats, rings."""
+
+    of: Quantity
+    count: Count
 
 
 class Way(Record, frozen=True, kw_only=True):
-    """A named way to wear the piece: runs left off, hooked elsewhere, wrapped more often."""
+    """A named way to wear the piece: runs left off, only so many of a count, hooked elsewhere,
+    wrapped more often."""
 
     name: Name
     without: Annotated[tuple[NameRef, ...], Meta(max_length=200)] = ()
     hooked: Place | None = None
     wraps: Annotated[int, Meta(ge=1, le=20)] = 1
+    only: Annotated[tuple[WornCount, ...], Meta(max_length=50)] = ()
 
 
 class Accepted(Record, frozen=True, kw_only=True):

@@ -11,11 +11,14 @@ from msgspec.structs import replace
 
 from maglia.core.assembly.assembly import Assembly, Member, Port, Station
 from maglia.core.assembly.expand import expand
+from maglia.core.assembly.kinds import count_of, kind_of, with_count
 from maglia.core.assembly.rows import Origin, written_out
+from maglia.core.edits.edit import put
 from maglia.core.edits.renumber import without
+from maglia.core.edits.spots import item_of, spot_at
 from maglia.core.parts.parts import Chain, Connector, Ring, Wire, chain_length_mm
 from maglia.core.parts.units import BeadLink
-from maglia.core.piece.piece import DropRow, Override, Piece, SwagRow, Way
+from maglia.core.piece.piece import DropRow, Override, Piece, SwagRow, Way, WornCount
 from maglia.core.piece.strung import along_mm
 from maglia.core.sheets.bite import can_bite
 from maglia.core.sheets.lengths import closed_length_mm, thickness_mm
@@ -64,8 +67,25 @@ def as_worn(piece: Piece, way: Way) -> Piece:
     worn = without(piece, set(way.without))
     for name in made:
         worn = _left_out(worn, way, name, origins[name])
+    for one in way.only:
+        worn = _only(worn, way, one)
     closure = replace(worn.closure, hooked=way.hooked or worn.closure.hooked)
     return replace(worn, ways=(), wraps=float(way.wraps), closure=closure)
+
+
+def _only(piece: Piece, way: Way, one: WornCount) -> Piece:
+    """The piece with only so many of a quantity. Raises DomainError where it has fewer."""
+    if piece.owner(one.of.run) is None:
+        return piece  # left off as a whole
+    spot = spot_at(piece, one.of)
+    item = item_of(piece, spot)
+    if kind_of(item).counted is None:
+        raise DomainError(f"way “{way.name}”: a {item.kind} of “{one.of.run}” has no count")
+    if one.count > count_of(item):
+        raise DomainError(
+            f"way “{way.name}” wears {one.count} of “{one.of.run}”, which has {count_of(item)}"
+        )
+    return put(piece, spot, with_count(item, one.count))
 
 
 def _left_out(piece: Piece, way: Way, name: str, origin: Origin) -> Piece:

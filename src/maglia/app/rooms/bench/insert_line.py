@@ -19,6 +19,7 @@ from maglia.app.settings import Settings
 from maglia.core.parts.units import Thing
 from maglia.core.values.measures import plain_length
 from maglia.core.values.record import Value
+from maglia.phrases.closing_phrases import closing_offers
 from maglia.phrases.offers import Offer, known_things, offers, replacements
 from maglia.phrases.part_offers import part_offers
 from maglia.phrases.run_offers import run_offers
@@ -104,6 +105,7 @@ class InsertLine(Panel):
         made = unit_offers(text, session.piece, session.tray, session.spot)
         made += part_offers(text, session.piece, session.tray, session.spot)
         made += run_offers(text, session.piece, session.tray, session.spot)
+        made += closing_offers(text, session.piece, session.tray, session.spot)
         made += string_offers(text, session.piece, session.tray, session.spot)
         made = made or offers(text, *where, used=self.settings["used"])[:MOST_SHOWN]
         whole = [self._wish_line(wish) for wish in wishes if wish.edited is not None]
