@@ -33,6 +33,7 @@ from maglia.phrases.part_offers import refused
 
 CLOSE = re.compile(r"^close\s+(.+)$", re.IGNORECASE)
 WAY = re.compile(r"^way\s+([^:]+):\s*(.*)$", re.IGNORECASE)
+TURNS = re.compile(r"^(\d+)\s+turns?$", re.IGNORECASE)
 HINT = "close ring 4, lobster into ring 9, 2 ring 4"
 WAY_HINT = "way Long: hooked at link 9 of Extender, without Bar, only 12 repeats of Strand, 3 turns"
 
@@ -48,6 +49,8 @@ def closing_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> li
         changed = replace(piece, ways=(*others, made))
         words = f"Way to wear: {made.name}"
         return [Offer(words, None, None, lambda: Edited(changed, f"way {made.name}", spot))]
+    if turned := TURNS.match(text.strip()):
+        return [_turned(int(turned[1]), piece, spot)]
     close = CLOSE.match(text.strip())
     things = known_things(piece, tray)
     if close is None or not _clasp_within(close[1], things):
@@ -57,6 +60,15 @@ def closing_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> li
     except DomainError as fault:
         return [replace(refused(str(fault)), hint=HINT)]
     return [_closing(closure, piece, things, spot)]
+
+
+def _turned(turns: int, piece: Piece, spot: Spot | None) -> Offer:
+    """“3 turns”: so often round the wrist or ankle."""
+    if not 1 <= turns <= 20:
+        return refused(f"{turns} turns: once to 20 times")
+    words = "worn once round" if turns == 1 else f"wound {turns} times"
+    changed = replace(piece, wraps=float(turns))
+    return Offer(words.capitalize(), None, None, lambda: Edited(changed, words, spot))
 
 
 def _closing(closure: Closure, piece: Piece, things: Things, spot: Spot | None) -> Offer:

@@ -24,7 +24,7 @@ from maglia.core.checks.found import SEVERITIES, Check, Repair
 from maglia.core.hang.flat import Flat
 from maglia.core.hang.hung import Hung
 from maglia.core.hang.readings import Readings
-from maglia.core.sheets.as_worn import not_as_worn
+from maglia.core.sheets.as_worn import not_as_worn, turns_of
 
 __all__ = ["Check", "Repair", "all_checks"]
 
@@ -52,6 +52,16 @@ def _hang_state(assembly: Assembly, hung: Hung | None) -> Iterable[Check]:
             severity="note",
             place="the form",
             message=f"Not hung as worn: {aside.words}. No falls are given.",
+        )
+    elif (turns := turns_of(assembly)) > 1 and hung is not None and hung.state == "converged":
+        yield Check(
+            code="wound-evenly",
+            severity="note",
+            place="the form",
+            message=(
+                f"Its {turns} turns are shown with the slack shared evenly, each held on top; left "
+                "to itself one turn takes nearly all of it and the others lie tight."
+            ),
         )
     elif hung is not None and hung.state != "converged":
         yield Check(

@@ -15,11 +15,17 @@ from maglia.core.hang.build import Skeleton, path_lengths
 from maglia.core.hang.forms import FormBody, outside
 from maglia.core.hang.network import Guide
 from maglia.core.piece.piece import Form
+from maglia.core.sheets.as_worn import turns_of
+from maglia.core.sheets.lengths import member_width_mm
 
 FRONT_Y = 75.0
 """A line with its middle this far forward passes before neck and collar bones, mm."""
 PINS_SHARE = 0.4
 """Distance of the pins of a board as a share of the strand's length, where none is given."""
+BETWEEN_TURNS_MM = 1.0
+"""From one turn of a wound strand to the next."""
+RETURN_SHARE = 0.2
+"""Of a turn at each end, the part on which a wound strand goes back to where it began."""
 SHORT_LINE = 7
 """A line of fewer points between two placed ends is drawn straight."""
 Lines = dict[tuple[str, str], Floats]
@@ -259,14 +265,45 @@ class _Worn(_Layout):
 
     def lay_main(self, k: int) -> None:
         points, at = self.lines[k]
+        self.lines_main = k
+        turns = turns_of(self.net.assembly)
         if self._known(k):
             pass
+        elif turns > 1:
+            self.place[points] = self._wound(at, turns)
         elif self.form.kind == "bust":
             back = np.array([0.0, -76.0, 12.0])
             self.place[points] = self.draped(np.array([back, back]), at)
         else:
             self.place[points] = self._round(at)
-        self.guides = (Guide(_at(points, at, self._opposite(k)), (1.0, 0.0, 0.0)),)
+        middle = (1.0, 0.0, 0.0)
+        if turns == 1:
+            self.guides = (Guide(_at(points, at, self._opposite(k)), middle),)
+            return
+        planes = self._planes(at, turns)
+        held = zip(points[:-1] if points[0] == points[-1] else points, planes, strict=False)
+        tops = ((n + 0.5) * at[-1] / turns for n in range(turns))
+        self.guides = (
+            *(Guide(((point, 1.0),), (0.0, 1.0, 0.0), float(plane)) for point, plane in held),
+            *(Guide(_at(points, at, top), middle) for top in tops),
+        )
+
+    def _wound(self, at: Floats, turns: int) -> Floats:
+        """A helix round the limb, every turn touching it on top."""
+        radius = max(float(at[-1]) / (2 * np.pi * turns), self.form.top_z + 1.0)
+        angle = at / at[-1] * 2 * np.pi * turns
+        x, z = -radius * np.sin(angle), self.form.top_z + 1.0 - radius * (1 + np.cos(angle))
+        return np.column_stack([x, self._planes(at, turns), z])
+
+    def _planes(self, at: Floats, turns: int) -> Floats:
+        """Where along the arm each place of a wound strand is held, mm: turn beside turn, and back
+        across them where it closes."""
+        assembly = self.net.assembly
+        widths = [member_width_mm(assembly, assembly.members[i])
+                  for s in assembly.paths[self.lines_main].stations for i in s.members]  # fmt: skip
+        wide = (max(widths, default=2.0) + BETWEEN_TURNS_MM) * (turns - 1) / 2
+        length, back = float(at[-1]), RETURN_SHARE * float(at[-1]) / turns
+        return np.interp(at, [0.0, back, length - back, length], [0.0, -wide, wide, 0.0])
 
     def _opposite(self, k: int) -> float:
         """Where along the path its back lies: half the closed length from the fold."""

@@ -17,6 +17,7 @@ from maglia.core.hang.build import Skeleton, contact_radii, path_lengths
 from maglia.core.hang.forms import FormBody
 from maglia.core.hang.network import Network
 from maglia.core.parts.parts import Chain
+from maglia.core.sheets.as_worn import turns_of
 
 REACH_TOLERANCE_MM = 1e-6
 
@@ -75,10 +76,13 @@ def short_of_body(net: Skeleton, form: FormBody) -> tuple[str, float] | None:
     radii, lengths = contact_radii(net), np.diff(at)
     along = [(radii.get(a, 0.0) + radii.get(b, 0.0)) / 2 for a, b in itertools.pairwise(points)]
     middle = float(np.average(along, weights=lengths)) if lengths.sum() else 0.0
-    short = form.girth_mm + 2 * math.pi * middle - main.length_mm
+    turns = turns_of(assembly)
+    short = turns * (form.girth_mm + 2 * math.pi * middle) - main.length_mm
     if short <= 0:
         return None
-    words = f"run “{main.run}” is too short by {short:.1f} mm to go round the {ROUND[form.kind]}"
+    times = f"{turns} times " if turns > 1 else ""
+    round_what = f"{times}round the {ROUND[form.kind]}"
+    words = f"run “{main.run}” is too short by {short:.1f} mm to go {round_what}"
     chains = [m for s in main.stations if (m := assembly.members[s.members[0]]).kind == "chain"]
     if chains:
         chain = assembly.thing(max(chains, key=lambda member: member.links))

@@ -35,6 +35,15 @@ def not_as_worn(assembly: Assembly) -> NotAsWorn | None:
     return NotAsWorn(what, SHOWN[what]) if what else None
 
 
+def turns_of(assembly: Assembly) -> int:
+    """How often the strand is wound round a wrist or ankle; 1 if it is not, or not whole turns of a
+    closed one."""
+    piece, main = assembly.piece, assembly.main
+    limb = piece.form.kind in ("wrist", "ankle")
+    wound = limb and main is not None and main.closed and piece.wraps == int(piece.wraps)
+    return int(piece.wraps) if wound else 1
+
+
 def _what(assembly: Assembly) -> What | None:
     main = assembly.main
     if main is None:
@@ -43,7 +52,7 @@ def _what(assembly: Assembly) -> What | None:
     things = [assembly.thing(member) for member in members]
     if any(isinstance(t, Wire) and t.sort == "memory coil" for t in things):
         return "coil"
-    if assembly.piece.wraps > 1:
+    if assembly.piece.wraps > 1 and turns_of(assembly) == 1:
         return "wrap"
     rings = [thing for thing in things if isinstance(thing, Ring)]
     if len(rings) == len(things):

@@ -63,6 +63,7 @@ class FormCanvas(QWidget):
         self.shows_loupe = False
         self.here = QPointF(0, 0)
         self._before: Findings | None = None
+        self._turns = 1
         self._earlier: dict[tuple[str, str, int, int, str], int] = {}
         self.setMouseTracking(True)
         self.setMinimumSize(QSize(360, 220))

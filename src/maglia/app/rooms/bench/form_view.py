@@ -16,6 +16,7 @@ from maglia.core.assembly.assembly import Member
 from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Piece
 from maglia.core.piece.wishes import Fit
+from maglia.core.sheets.as_worn import turns_of
 
 if TYPE_CHECKING:
     import numpy as np
@@ -52,6 +53,9 @@ class FormView(FormCanvas):
                 }
             if self.moves and self._earlier and self.isVisible():
                 self._settling.start()
+        turns = turns_of(found.assembly) if found else 1
+        if turns != self._turns:  # what is wound is looked at across the arm
+            self._turns, self.from_side = turns, turns > 1
         self._seen.clear()
         self._hidden = self._behind(found) if found else set()
         self.describe()
@@ -91,7 +95,9 @@ class FormView(FormCanvas):
         from maglia.app.painting.body import is_hidden
 
         hung = found.hung
-        if hung is None or hung.form is None or hung.form.kind != "bust":
+        if hung is None or hung.form is None:
+            return set()
+        if hung.form.kind != "bust" and not self.from_side:
             return set()
         if hung.state != "converged":
             return set()
