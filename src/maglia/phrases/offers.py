@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.places import GAP, mirror_hole
+from maglia.core.assembly.places import GAP, RIDES, mirror_hole
 from maglia.core.edits.edit import add_owner, insert_after, with_thing
 from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import CENTRE, WHOLE, Edited, Spot, first_number, item_of, owner_of
@@ -116,10 +116,11 @@ def read_wish(text: str) -> Wish:
     if on:
         lowered = lowered[: on.start()]
     tokens = lowered.split()
-    drop = any(t in ("drop", "drops") for t in tokens)
+    slides = tokens[:1] == ["slide"]
+    drop = slides or any(t in ("drop", "drops") for t in tokens)
     if len(tokens) > 1 and tokens[0].isdigit() and tokens[1] in ("link", "links"):
         del tokens[1]  # “12 links rolo”
-    tokens = [t for t in tokens if t not in ("drop", "drops", "of", "x", "×")]
+    tokens = [t for t in tokens if t not in ("drop", "drops", "slide", "of", "x", "×")]
     count = None
     if tokens and (first := re.fullmatch(r"(\d+)[x×]?", tokens[0])):  # “ring 4” is a size
         count = int(first[1])
@@ -132,10 +133,17 @@ def read_wish(text: str) -> Wish:
         every=int(every[1]) if every else None,
         chain=chain,
         links=links,
-        port=(at[3] or (at[1] if at[1] == "gap" else None)) if at else None,
+        port=RIDES if slides else _port_said(at),
         at=int(at[2]) if at and at[2] else None,
         ring=by[1] if by else "",
     )
+
+
+def _port_said(at: re.Match[str] | None) -> str | None:
+    """A hole by its name, or between two beads."""
+    if at is None:
+        return None
+    return at[3] or (GAP if at[1] == "gap" else None)
 
 
 def offers(
@@ -216,6 +224,7 @@ def _offer(
         if not isinstance(thing, (*UNITS, Charm, Connector)) or isinstance(thing, BeadLink):
             return None
         where = f"every {wish.every} links" if wish.every else "here"
+        where = "sliding" if wish.port == RIDES else where
         on = f" on {wish.links or 6} links of {wish.chain}" if wish.chain else ""
         words = f"{'Drops' if wish.every else 'Drop'} {where}: {thing.name}{on}"
 
@@ -329,6 +338,8 @@ def _hang(
     own_chain = best_match(wish.chain, things.values(), Chain) if wish.chain else None
     room = _room_at(piece, spot, things, own_chain)
     ring = best_match(wish.ring, things.values(), Ring) if wish.ring else None
+    if ring is None and wish.port == RIDES:
+        ring = _sliding_ring(thing, things, _wide_at(piece, spot, things))
     if ring is None:
         ring = hanging_ring(thing, things, room)
     piece = with_needed(piece, ring, things)
@@ -406,6 +417,8 @@ def _drop_run(
         at = mark if central else max(mark, 1)
         if isinstance(host, StrungItem) and wanted == GAP:
             port = GAP
+        if wanted == RIDES:
+            port, at = RIDES, 0 if central else 1
     elif isinstance(host, UnitItem):
         port = "mid"
     elif isinstance(host, ConnectorItem):
@@ -440,6 +453,34 @@ def _free_hole(
     free = [h for h in connector.holes if h.name not in taken | {host.hole_in} and h.x_mm >= 0]
     order = sorted(free, key=lambda h: (abs(h.x_mm), h.y_mm))
     return order[0].name if order else host.hole_out
+
+
+def _wide_at(piece: Piece, spot: Spot, things: Things) -> float:
+    """How wide what lies at a spot is across its line, mm. Raises DomainError for what nothing can
+    slide on."""
+    host = item_of(piece, spot) if spot.path else None
+    if isinstance(host, ChainItem):
+        chain = things.get(host.part)
+        if isinstance(chain, Chain) and chain.inner_width_mm and chain.wire_mm:
+            return chain.inner_width_mm + 2 * chain.wire_mm
+        raise DomainError("how wide the chain is is not known: say its inside and its wire")
+    if isinstance(host, StrungItem):
+        widths = [getattr(things.get(ref), "width_mm", None) or 0.0 for ref in host.beads]
+        return max(widths, default=0.0)
+    raise DomainError("it slides on a chain or a strung section: put the cursor on one")
+
+
+def _sliding_ring(thing: Thing, things: Things, wide: float) -> Ring:
+    """The smallest ring that slides over what is so wide, and passes the loop of what hangs."""
+    rings = [
+        ring
+        for ring in things.values()
+        if isinstance(ring, Ring) and ring.wire_mm and (ring.inner_mm or 0.0) > wide + 0.3
+        and ring.closure in ("open", "split", "closed")
+    ]  # fmt: skip
+    if not rings:
+        raise DomainError(f"no ring in the tray slides over {wide:.1f} mm: add a larger one")
+    return min(rings, key=lambda ring: (ring.inner_mm or 0.0, ring.closure == "closed"))
 
 
 def hanging_ring(thing: Thing, things: Things, room: float | None = None) -> Ring:

@@ -11,6 +11,8 @@ from maglia.core.parts.units import BeadLink
 from maglia.core.piece.piece import Place, Run
 from maglia.core.values.record import DomainError
 
+RIDES = "rides"
+"""The port of what slides along a whole chain or strung section between its stops."""
 GAP = "gap"
 """The port by which a place points between two beads."""
 CLOSURE = "closure"
@@ -62,6 +64,8 @@ class Places:
         self, place: Place, side: Where, stations: list[Station], central: bool, where: str
     ) -> Found:
         first = self.laid.members[stations[0].members[0]]
+        if place.port == RIDES and first.kind in ("chain", "strung"):
+            return (first.id,), RIDES, central
         if place.port == GAP and first.kind == "strung":
             return self._resolve_gap(place, side, first, central, where)
         if first.kind in ("chain", "strung"):

@@ -15,6 +15,7 @@ from maglia.core.checks import (
     fold,
     joinable,
     openings,
+    riders,
     rings,
     stringing,
     unknown,
@@ -28,7 +29,7 @@ from maglia.core.sheets.as_worn import not_as_worn, turns_of
 
 __all__ = ["Check", "Repair", "all_checks"]
 
-SUBJECTS = (unknown, fold, openings, joinable, catches, stringing, body, drops, carriers)
+SUBJECTS = (unknown, fold, openings, joinable, catches, stringing, body, drops, carriers, riders)
 
 
 def all_checks(

@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Path, Port, gap_number
+from maglia.core.assembly.places import RIDES
 from maglia.core.checks.found import Check
 from maglia.core.parts.parts import Chain, chain_length_mm
 from maglia.core.piece.wishes import HemFit
@@ -53,7 +54,7 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
         path = first.get(joint.b)
         level = assembly.run_of[host.run].lies in ("across", "free", "paired")
         hangs = assembly.run_of[host.run].kind == "drop" or not level
-        if joint.inline or path is None or not host.links or hangs:
+        if joint.inline or path is None or not host.links or hangs or joint.port_a == RIDES:
             continue  # down a chain that hangs itself they lie one below the other
         at = _along_mm(assembly, host, joint.port_a)
         if at is not None:

@@ -8,6 +8,7 @@ the chain it rides on.
 from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Port, member_name
+from maglia.core.assembly.places import RIDES
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
 from maglia.core.parts.parts import Chain, Clasp, EarFinding, End, Ring
@@ -49,6 +50,8 @@ def check(assembly: Assembly) -> Iterator[Check]:
         a, b = assembly.members[joint.a], assembly.members[joint.b]
         if a.made_in is not None and b.made_in is not None:
             continue
+        if RIDES in (joint.port_a, joint.port_b):
+            continue  # it is threaded before an end is closed
         ways = way_at(assembly, a, joint.port_a), way_at(assembly, b, joint.port_b)
         if max(ways) > CLOSED:
             continue

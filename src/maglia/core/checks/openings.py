@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
+from maglia.core.assembly.places import RIDES
 from maglia.core.checks.found import Check
 from maglia.core.parts.parts import Charm, Ring
 from maglia.core.parts.units import BeadLink, Dangle, wire_mm_of
@@ -17,6 +18,8 @@ CLEARANCE_MM = 0.05
 def check(assembly: Assembly) -> Iterator[Check]:
     through: dict[tuple[int, Port], list[Passing]] = defaultdict(list)
     for joint in assembly.joints:
+        if RIDES in (joint.port_a, joint.port_b):
+            continue  # it goes round what it rides on
         for passing, other, port in _both_ways(assembly, joint):
             through[(other.id, port)].append(passing)
             yield from _one(assembly, passing, other, port)

@@ -10,9 +10,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from maglia.core.assembly.assembly import Assembly, Member, Path, Port, gap_number
-from maglia.core.assembly.places import CLOSURE
+from maglia.core.assembly.places import CLOSURE, RIDES
 from maglia.core.hang.bodies import Body, Floats
-from maglia.core.hang.network import Guide, Network, Weights
+from maglia.core.hang.network import Guide, Network, Slider, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
 from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, Ring
 from maglia.core.parts.units import Dangle, Tassel, tassel_span_mm, unit_span_mm
@@ -49,6 +49,8 @@ class Skeleton:
     free_ends: set[int] = field(default_factory=set)
     """Ends of paths that nothing else joins: neither a place nor the closure nor a pin."""
     bodies: dict[int, RigidPoints] = field(default_factory=dict)
+    riders: dict[int, tuple[tuple[int, ...], tuple[float, ...]]] = field(default_factory=dict)
+    """Points that slide along a thread: its points in order, and the length of each stretch, mm."""
 
     def point(self) -> int:
         self.points += 1
@@ -190,6 +192,10 @@ def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
         _thread(net, nodes[k], nodes[k + 1], length, member.run)
         _weigh(net, mass / member.links, nodes[k], nodes[k + 1])
     for point, port in terminals[2:]:
+        if port == RIDES:
+            rests = [s[2] for s in net.segments[-len(lengths) :]]
+            net.riders[point] = (tuple(nodes), tuple(rests))
+            continue
         if (gap := gap_number(port)) is not None:
             net.attached[point] = ((nodes[gap], 1.0),)
             continue
@@ -347,8 +353,15 @@ def as_network(
         contact=np.array(touching, int),
         radius=np.array([radii[point] for point in touching]),
         guides=guides,
+        sliders=tuple(_slider(point, *way) for point, way in net.riders.items()),
         labels=tuple(own if s[3] == CLOSURE else s[3] for s in net.segments),
     )
+
+
+def _slider(point: int, thread: tuple[int, ...], rests: tuple[float, ...]) -> Slider:
+    """A rider, begun in the middle of its thread."""
+    k = (len(rests) - 1) // 2
+    return Slider(thread[k], thread[k + 1], (point,), rests[k], thread, rests)
 
 
 def contact_radii(net: Skeleton) -> dict[int, float]:

@@ -141,6 +141,12 @@ class _Layout(ABC):
             elif len(weights) == 1 and placed[point]:  # the same place by another name
                 self.place[weights[0][0]] = self.place[point]
                 placed[weights[0][0]] = True
+        for point, (thread, _) in self.net.riders.items():
+            middle = thread[len(thread) // 2]
+            if not placed[point] and placed[middle]:
+                self.place[point] = self.place[middle]
+                self.place[point][-1] -= 1.0
+                placed[point] = True
         down = np.zeros(self.dim)
         down[-1] = -0.5
         for points, inner in self.net.round.values():

@@ -45,6 +45,14 @@ class Slider(Value, frozen=True):
     through: tuple[int, ...]
     rest_mm: float
     thread: tuple[int, ...] = ()
+    rests: tuple[float, ...] = ()
+    """Length of every stretch of the thread, mm; empty if all are as long as this one."""
+
+    def on(self, stretch: int) -> "Slider":
+        """The same rider on another stretch of its thread, numbered from 0."""
+        rest = self.rests[stretch] if self.rests else self.rest_mm
+        return Slider(self.thread[stretch], self.thread[stretch + 1], self.through, rest,
+                      self.thread, self.rests)  # fmt: skip
 
     @property
     def sides(self) -> tuple[tuple[int, int], ...]:

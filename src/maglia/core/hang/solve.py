@@ -56,6 +56,7 @@ TIPS = 1e-3
 NONE: Floats = np.zeros(0)
 MOST_HOPS = 400
 AT_STOP_MM = 0.05
+NEAR_STRETCHES = 3
 HOP_GAIN = 1e-7
 """What a step to another stretch must gain at least, gf mm."""
 
@@ -154,12 +155,15 @@ def _hops(network: Network, found: Solution) -> Iterator[tuple[Slider, ...]]:
         )
         if at is None:
             continue
+        low = int(np.argmin(found.positions[order, -1]))  # far from it, it goes there at once
+        if abs(low - at) > NEAR_STRETCHES:
+            there = own.on(min(low, len(order) - 2))
+            yield (*network.sliders[:k], there, *network.sliders[k + 1 :])
         for end, other in ((order[at], at - 1), (order[at + 1], at + 1)):
             rider = own.through[0 if end == own.a else -1]
             near = float(np.linalg.norm(found.positions[rider] - found.positions[end]))
             if near < AT_STOP_MM and 0 <= other < len(order) - 1:
-                moved = replace(own, a=order[other], b=order[other + 1])
-                yield (*network.sliders[:k], moved, *network.sliders[k + 1 :])
+                yield (*network.sliders[:k], own.on(other), *network.sliders[k + 1 :])
 
 
 def _energy(network: Network, found: Solution) -> float:

@@ -11,6 +11,7 @@ from functools import cached_property
 from msgspec import Struct
 
 from maglia.core.assembly.assembly import Assembly, Member, Path, Station, gap_port
+from maglia.core.assembly.places import RIDES
 from maglia.core.parts.parts import Connector, Ring
 from maglia.core.sheets.lengths import link_lengths, member_width_mm
 from maglia.core.values.record import Value
@@ -230,6 +231,7 @@ class _Layout:
     ) -> None:
         at = self.rule.at
         if member.links:
+            at[(member.id, RIDES)] = middle
             for k in range(member.links):
                 (ax, ay), (bx, by) = points[k], points[k + 1]
                 at[(member.id, k + 1)] = ((ax + bx) / 2, (ay + by) / 2)
