@@ -10,8 +10,8 @@ from msgspec.structs import replace
 from maglia.core.assembly.kinds import kind_of
 from maglia.core.assembly.rows import flattened, written_out
 from maglia.core.edits.spots import Edited, Spot
-from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, Ring
-from maglia.core.parts.units import BeadLink, Thing, Things
+from maglia.core.parts.parts import Clasp, Ring
+from maglia.core.parts.units import Things
 from maglia.core.piece.piece import (
     ChainItem,
     Closure,
@@ -28,7 +28,8 @@ from maglia.core.piece.wishes import Quantity
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.offers import Offer, as_item, best_match, known_things, with_needed
+from maglia.phrases.item_phrases import item_said
+from maglia.phrases.offers import Offer, best_match, known_things, with_needed
 from maglia.phrases.part_offers import refused
 
 CLOSE = re.compile(r"^close\s+(.+)$", re.IGNORECASE)
@@ -123,25 +124,10 @@ def read_closing(text: str, things: Things) -> Closure:
         catch = best_match(said[1].strip(), things.values(), Ring)
         if catch is None:
             raise DomainError(f"no ring is called “{said[1].strip()}”")
-    before = tuple(_item(part, things) for part in parts[:at])
-    after = tuple(_item(part, things) for part in parts[at + 1 :])
+    before = tuple(item_said(part, things) for part in parts[:at])
+    after = tuple(item_said(part, things) for part in parts[at + 1 :])
     return Closure(kind="clasp", clasp=clasp.id, catch=catch.id if catch else None,
                    at_clasp=before, at_catch=after[::-1])  # fmt: skip
-
-
-def _item(text: str, things: Things) -> Item:
-    counted = re.match(r"(\d+)\s+(?=\D)", text)
-    name = text[counted.end() :] if counted else text
-    known = [
-        t for t in things.values() if as_item(t, None) is not None and not isinstance(t, Clasp)
-    ]
-    kinds: tuple[type[Thing], ...] = (Ring, Chain, BeadLink, Connector, Charm)
-    tried = (best_match(name, known, kind) for kind in kinds)
-    found = next((thing for thing in tried if thing is not None), None)
-    item = None if found is None else as_item(found, int(counted[1]) if counted else None)
-    if item is None:
-        raise DomainError(f"nothing that can stand there is called “{name}”")
-    return item
 
 
 def read_way(name: str, text: str, piece: Piece) -> Way:

@@ -10,10 +10,10 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.places import GAP, RIDES, mirror_hole
+from maglia.core.assembly.places import GAP, RIDES
 from maglia.core.edits.edit import add_owner, insert_after, with_thing
 from maglia.core.edits.rearrange import replaced_everywhere
-from maglia.core.edits.spots import CENTRE, WHOLE, Edited, Spot, first_number, item_of, owner_of
+from maglia.core.edits.spots import CENTRE, WHOLE, Edited, Spot, item_of
 from maglia.core.parts.parts import (
     Bead,
     Chain,
@@ -44,10 +44,8 @@ from maglia.core.piece.piece import (
     Form,
     Item,
     Items,
-    Lies,
     PartItem,
     Piece,
-    Place,
     RepeatItem,
     RingItem,
     Run,
@@ -59,9 +57,14 @@ from maglia.core.piece.piece import (
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.lying import Deed
 from maglia.core.workshop.tray import Tray
+from maglia.phrases.hanging_places import place_at
 
 LEARNT = 0.4
 """How far use can lift an offer: never over a better match."""
+AT = re.compile(
+    r"\bat\s+(?:(link|bead|gap)\s+(\d+)|(?:the\s+)?([\w-]+)\s+loop|(?:hole\s+)?([\w-]+))\s*$"
+)
+"""Where a drop hangs, at the end of what is written."""
 UNITS = (BeadLink, Dangle, Tassel, Cluster)
 USUAL_LOOP_MM = 2.0
 """Inside of a loop whose size is not known."""
@@ -106,7 +109,7 @@ def read_wish(text: str) -> Wish:
     every = re.search(r"\bevery\s+(\d+)", lowered)
     if every:
         lowered = lowered.replace(every[0], " ")
-    at = re.search(r"\bat\s+(?:(link|bead|gap)\s+(\d+)|([\w-]+))\s*$", lowered)
+    at = re.search(AT, lowered)
     if at:
         lowered = lowered[: at.start()].rstrip()
     by = re.search(r"\bwith\s+(.+)$", lowered)
@@ -143,7 +146,7 @@ def _port_said(at: re.Match[str] | None) -> str | None:
     """A hole by its name, or between two beads."""
     if at is None:
         return None
-    return at[3] or (GAP if at[1] == "gap" else None)
+    return at[3] or at[4] or (GAP if at[1] == "gap" else None)
 
 
 def offers(
@@ -164,6 +167,7 @@ def offers(
         offer = _offer(wish, thing, piece, things, spot, mark) if score else None
         if offer is not None:
             rank = score + (0.5 if thing.id in own else 0.0) - len(thing.name) / 1000
+            rank -= 0.3 if wish.drop and isinstance(thing, BeadLink | Clasp) else 0.0
             rank += LEARNT * (1 - 1 / (1 + (used or {}).get(thing.id, 0)))
             found.append((-rank, thing.name, offer))
     return [offer for _, _, offer in sorted(found, key=lambda entry: entry[:2])]
@@ -221,7 +225,7 @@ def _offer(
     wish: Wish, thing: Thing, piece: Piece, things: Things, spot: Spot | None, mark: int
 ) -> Offer | None:
     if wish.drop:
-        if not isinstance(thing, (*UNITS, Charm, Connector)) or isinstance(thing, BeadLink):
+        if not isinstance(thing, (*UNITS, Charm, Connector, Clasp)):
             return None
         where = f"every {wish.every} links" if wish.every else "here"
         where = "sliding" if wish.port == RIDES else where
@@ -359,7 +363,8 @@ def _hang(
     if wish.every:
         return _row(wish, piece, spot, host, items)
     where = mark if wish.at is None else wish.at
-    hung = add_owner(piece, _drop_run(piece, spot, host, where, items, wish.port))
+    place, lies = place_at(piece, spot, host, where, wish.port)
+    hung = add_owner(piece, Run(name="Drop", kind="drop", lies=lies, items=items, start=place))
     # the next one hangs beside it, or from it where it has holes of its own
     return hung if isinstance(thing, Connector) else replace(hung, spot=spot)
 
@@ -401,58 +406,6 @@ def _row(wish: Wish, piece: Piece, spot: Spot, host: Item, items: Items) -> Edit
         items=items,
     )
     return add_owner(piece, row)
-
-
-def _drop_run(
-    piece: Piece, spot: Spot, host: Item, mark: int, items: Items, wanted: str | None
-) -> Run:
-    owner = owner_of(piece, spot.owner)
-    if not isinstance(owner, Run):
-        raise DomainError("hang it from a run; a row's drops are made by its rule")
-    number = first_number(piece, spot)
-    central = number == 0
-    port = None
-    at = 1 if not central else 0
-    if isinstance(host, ChainItem | RingItem | StrungItem):
-        at = mark if central else max(mark, 1)
-        if isinstance(host, StrungItem) and wanted == GAP:
-            port = GAP
-        if wanted == RIDES:
-            port, at = RIDES, 0 if central else 1
-    elif isinstance(host, UnitItem):
-        port = "mid"
-    elif isinstance(host, ConnectorItem):
-        port = _free_hole(piece, owner, number, host, wanted)
-    on_fold = (central and at == 0) or owner.lies == "fold"
-    if port is not None and isinstance(host, ConnectorItem) and on_fold:
-        connector = catalogue(piece)[host.part]
-        on_fold = isinstance(connector, Connector) and mirror_hole(connector, port) == port
-    lies: Lies = "fold" if on_fold else "free" if owner.lies == "free" else "paired"
-    place = Place(run=spot.owner, item=number, at=at, port=port)
-    return Run(name="Drop", kind="drop", lies=lies, items=items, start=place)
-
-
-def _free_hole(
-    piece: Piece, owner: Run, number: int, host: ConnectorItem, wanted: str | None
-) -> str:
-    """The hole that was asked for, else the free one nearest the middle, the right one of two."""
-    connector = catalogue(piece)[host.part]
-    assert isinstance(connector, Connector)
-    names = [h.name for h in connector.holes]
-    if wanted is not None:
-        if wanted not in names:
-            raise DomainError(
-                f"“{connector.name}” has no hole “{wanted}”; it has {', '.join(names)}"
-            )
-        return wanted
-    taken = {
-        r.start.port
-        for r in piece.runs
-        if r.start and (r.start.run, r.start.item) == (owner.name, number)
-    }
-    free = [h for h in connector.holes if h.name not in taken | {host.hole_in} and h.x_mm >= 0]
-    order = sorted(free, key=lambda h: (abs(h.x_mm), h.y_mm))
-    return order[0].name if order else host.hole_out
 
 
 def _wide_at(piece: Piece, spot: Spot, things: Things) -> float:

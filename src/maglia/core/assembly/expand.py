@@ -94,7 +94,10 @@ class _Joiner:
         self.runs = {run.name: run for run, _ in written}
         self.places = Places(laid, self.runs)
         self.paths = {(path.run, path.side): path for path in laid.paths}
-        self.clasp: int | None = None
+
+    @property
+    def clasp(self) -> int | None:
+        return self.places.clasp
 
     def joined(self) -> Assembly:
         runs = tuple(self.runs.values())
@@ -191,8 +194,9 @@ class _Joiner:
         if ref is None:
             raise DomainError(f"{where}: it closes with a clasp, but no clasp is named")
         clasp = self.laid.thing(ref, Clasp, where)
-        self.clasp = self.laid.add((CLOSURE, "whole", 1), 1, clasp.id, "clasp")
-        return Station((self.clasp,), "eye", "bite", clasp.span_mm)
+        index = self.laid.add((CLOSURE, "whole", 1), 1, clasp.id, "clasp")
+        self.places.clasp = index
+        return Station((index,), "eye", "bite", clasp.span_mm)
 
     def _catch_ring(self, where: str) -> list[Station]:
         if self.piece.closure.catch is None:

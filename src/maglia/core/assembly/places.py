@@ -30,14 +30,13 @@ class Places:
         self.laid = laid
         self.by_name = runs
         self.catch: int | None = None
+        self.clasp: int | None = None
 
     def resolve(self, place: Place, side: Where, where: str) -> Found:
         """Members (several for rings abreast), port, and whether it lies on the fold, for one
         side's copy of a place."""
         if place.run == CLOSURE:
-            if self.catch is None:
-                raise DomainError(f"{where} joins the catch, but the piece has none")
-            return (self.catch,), self._default_port(self.catch), True
+            return self._resolve_closure(place, where)
         host = self.by_name.get(place.run)
         if host is None:
             raise DomainError(f"{where} joins run “{place.run}”, which does not exist")
@@ -59,6 +58,17 @@ class Places:
                 f"{'0' if host.centre else '1'} to {count}"
             )
         return self._resolve_within(place, own, stations, own_key == "fold", where)
+
+    def _resolve_closure(self, place: Place, where: str) -> Found:
+        """The catch, or the eye of the clasp."""
+        if place.port not in (None, "catch", "clasp"):
+            raise DomainError(
+                f"{where} joins “{place.port}” of the closure: say its catch or its clasp"
+            )
+        index = self.clasp if place.port == "clasp" else self.catch
+        if index is None:
+            raise DomainError(f"{where} joins the {place.port or 'catch'}, but the piece has none")
+        return (index,), self._default_port(index), True
 
     def _resolve_within(
         self, place: Place, side: Where, stations: list[Station], central: bool, where: str
@@ -120,12 +130,9 @@ class Places:
                 known = ", ".join(hole.name for hole in thing.holes)
                 raise DomainError(f"{where}: say which hole of “{thing.name}”: {known}")
             require_hole(thing, place.port, where)
-            hole = mirror_hole(thing, place.port) if central and side == "left" else place.port
-            if hole is None:
-                raise DomainError(
-                    f"{where}: hole “{place.port}” of “{thing.name}” has no partner on the other "
-                    "side of the fold; free the run or choose another hole"
-                )
+            hole = place.port
+            if central and side in ("left", "right"):
+                hole = self._hole_of_side(thing, place, side, where)
             return (member.id,), hole, central and mirror_hole(thing, hole) == hole
         if isinstance(thing, BeadLink):
             return self._resolve_link_port(place, side, member, thing, central, where)
@@ -135,6 +142,21 @@ class Places:
                 f"{where} joins “{place.port}” of “{thing.name}”, which has only its {port}"
             )
         return (member.id,), port, central
+
+    def _hole_of_side(self, connector: Connector, place: Place, side: Where, where: str) -> str:
+        """Of a hole on the fold and its partner the one that lies on a side, whichever was named;
+        unless the place points across, what hangs left then hangs left."""
+        assert place.port is not None
+        partner = mirror_hole(connector, place.port)
+        if partner is None:
+            raise DomainError(
+                f"{where}: hole “{place.port}” of “{connector.name}” has no partner on the other "
+                "side of the fold; free the run or choose another hole"
+            )
+        if place.side is not None:
+            return partner if side == "left" else place.port
+        order = sorted((place.port, partner), key=lambda name: _x_mm(connector, name))
+        return order[0 if side == "left" else 1]
 
     def _resolve_link_port(
         self,
@@ -155,8 +177,9 @@ class Places:
         if place.port not in ("a", "b"):
             raise DomainError(f"{where}: say where on “{unit.name}”: loop a, loop b or mid")
         port = place.port
-        if central and side == "left":
-            port = "a" if port == "b" else "b"
+        if central and place.item == 0 and side in ("left", "right"):
+            outer = place.side is None or port == "b"  # a lies left, as a link on the fold is laid
+            port = "b" if outer == (side == "right") else "a"
         return (member.id,), port, False
 
     def _default_port(self, index: int) -> Port:
@@ -181,6 +204,11 @@ def _from_fold(place: Place, side: Where, size: int, where: str) -> int:
     if side == "right":
         return half + place.at + (1 if odd else 0)
     return half + 1 - place.at
+
+
+def _x_mm(connector: Connector, name: str) -> float:
+    hole = hole_of(connector, name)
+    return hole.x_mm if hole else 0.0
 
 
 def mirror_hole(connector: Connector, name: str) -> str | None:

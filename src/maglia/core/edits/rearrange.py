@@ -162,20 +162,21 @@ def reversed_(piece: Piece, spot: Spot, count: int = 1) -> Edited:
         item = item_of(piece, spot)
         if not isinstance(item, ConnectorItem):
             raise DomainError("only one part lies on the fold: there is nothing to reverse")
-        return Edited(put(piece, spot, _turned(item)), f"{spot.owner}: centre turned", spot)
+        return Edited(put(piece, spot, turned(item)), f"{spot.owner}: centre turned", spot)
     parent, at = spot.path[:-1], spot.path[-1]
     inner = items_at(owner.own_items, parent)
     order = [*range(at), *reversed(range(at, at + count)), *range(at + count, len(inner))]
-    items = [_turned(inner[k]) if at <= k < at + count else inner[k] for k in order]
+    items = [turned(inner[k]) if at <= k < at + count else inner[k] for k in order]
     changed = rearranged(piece, owner, parent, items, order)
     return Edited(changed, f"{spot.owner}: {count} item{'s' if count > 1 else ''} reversed", spot)
 
 
-def _turned(item: Item) -> Item:
+def turned(item: Item) -> Item:
+    """An item as it is met from its other end."""
     if isinstance(item, ConnectorItem):
         return replace(item, hole_in=item.hole_out, hole_out=item.hole_in)
     if isinstance(item, RepeatItem):
-        return replace(item, items=tuple(_turned(i) for i in reversed(item.items)))
+        return replace(item, items=tuple(turned(i) for i in reversed(item.items)))
     return item
 
 

@@ -155,9 +155,11 @@ def _lay_member(net: Skeleton, member: Member, span: float | None, mass: float) 
     elif isinstance(thing, Connector):
         _lay_connector(net, member, thing, mass)
     elif member.kind in ("clasp", "ear finding", "end"):
-        (a, _), (b, _) = net.terminals[member.id][:2]
+        (a, port_a), (b, port_b) = net.terminals[member.id][:2]
         _thread(net, a, b, span or 0.1, member.run)
         _weigh(net, mass, a, b)
+        for point, port in net.terminals[member.id][2:]:
+            net.attached[point] = ((b if port == port_b != port_a else a, 1.0),)
         net.drawn[member.id] = (a, b)
     else:
         _lay_rod(net, member, span, mass)

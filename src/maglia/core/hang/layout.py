@@ -115,16 +115,27 @@ class _Layout(ABC):
             return
         places = self.place[[points[n] for n in known]]
         both_ends = len(known) > 1 and (known[0], known[-1]) == (0, len(points) - 1)
-        if both_ends and len(points) < SHORT_LINE:
+        path = self.net.assembly.paths[k]
+        if both_ends and path.kind != "strand" and np.allclose(places[0], places[-1]):
+            self._loop(points, at, places[0])
+        elif both_ends and len(points) < SHORT_LINE:
             self.place[points] = _sampled(places[[0, -1]], at)
         elif both_ends:
             self.place[points] = self.draped(places[[0, -1]], at)
-        elif self.net.assembly.paths[k].run in self.across:
+        elif path.run in self.across:
             line = np.tile(places.mean(axis=0), (len(at), 1))
             line[:, 0] = at - at[-1] / 2
             self.place[points] = line
         else:
             self.drop(points, np.abs(at - at[known[0]]), places[0])
+
+    def _loop(self, points: list[int], at: Floats, top: Floats) -> None:
+        """From a place and back to it: a circle below it, from the left to the right."""
+        angle = at / at[-1] * 2 * np.pi
+        line = np.tile(top, (len(points), 1))
+        line[:, 0] -= at[-1] / (2 * np.pi) * np.sin(angle)
+        line[:, -1] -= at[-1] / (2 * np.pi) * (1 - np.cos(angle))
+        self.place[points] = line
 
     def drop(self, points: list[int], below: Floats, top: Floats) -> None:
         line = np.tile(top, (len(points), 1))
@@ -134,13 +145,7 @@ class _Layout(ABC):
     def _follow(self) -> None:
         """Points that ride on placed ones, rings, and bodies whose holes are placed."""
         placed = self._placed()
-        for point, weights in self.net.attached.items():
-            if not placed[point] and all(placed[b] for b, _ in weights):
-                self.place[point] = sum(w * self.place[b] for b, w in weights)
-                placed[point] = True
-            elif len(weights) == 1 and placed[point]:  # the same place by another name
-                self.place[weights[0][0]] = self.place[point]
-                placed[weights[0][0]] = True
+        self._ride(placed)
         for point, (thread, _) in self.net.riders.items():
             middle = thread[len(thread) // 2]
             if not placed[point] and placed[middle]:
@@ -163,6 +168,16 @@ class _Layout(ABC):
                 for k in set(range(len(corners))) - set(there):
                     self.place[corners[k]] = turn @ body.local[k] + shift
                     placed[corners[k]] = True
+        self._ride(placed)  # in holes that have just come
+
+    def _ride(self, placed: list[bool]) -> None:
+        for point, weights in self.net.attached.items():
+            if not placed[point] and all(placed[b] for b, _ in weights):
+                self.place[point] = sum(w * self.place[b] for b, w in weights)
+                placed[point] = True
+            elif len(weights) == 1 and placed[point]:  # the same place by another name
+                self.place[weights[0][0]] = self.place[point]
+                placed[weights[0][0]] = True
 
     def _rest(self) -> None:
         """Ends of rings and what else hangs: below one placed neighbour, or between several."""

@@ -20,6 +20,7 @@ from maglia.core.parts.units import Thing
 from maglia.core.values.measures import plain_length
 from maglia.core.values.record import Value
 from maglia.phrases.closing_phrases import closing_offers
+from maglia.phrases.hanging_phrases import hanging_offers
 from maglia.phrases.offers import Offer, known_things, offers, replacements
 from maglia.phrases.part_offers import part_offers
 from maglia.phrases.run_offers import run_offers
@@ -104,7 +105,8 @@ class InsertLine(Panel):
         where = (session.piece, session.tray, session.spot, session.cursor.mark)
         made = unit_offers(text, session.piece, session.tray, session.spot)
         made += part_offers(text, session.piece, session.tray, session.spot)
-        made += run_offers(text, session.piece, session.tray, session.spot)
+        made += hanging_offers(text, *where)
+        made = made or run_offers(text, session.piece, session.tray, session.spot)
         made += closing_offers(text, session.piece, session.tray, session.spot)
         made += string_offers(text, session.piece, session.tray, session.spot)
         made = made or offers(text, *where, used=self.settings["used"])[:MOST_SHOWN]

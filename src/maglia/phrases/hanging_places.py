@@ -1,0 +1,103 @@
+"""Where a drop hangs that is put in at the cursor: its place, and how it lies."""
+
+from maglia.core.assembly.places import CLOSURE, GAP, RIDES, mirror_hole
+from maglia.core.edits.spots import Spot, first_number, owner_of
+from maglia.core.parts.parts import Connector
+from maglia.core.parts.units import BeadLink
+from maglia.core.piece.piece import (
+    ChainItem,
+    ConnectorItem,
+    Item,
+    Lies,
+    Piece,
+    Place,
+    RingItem,
+    Run,
+    StrungItem,
+    UnitItem,
+    catalogue,
+)
+from maglia.core.values.record import DomainError
+
+AT_CLOSURE = ("clasp", "catch")
+LOOPS = {"a": "a", "near": "a", "upper": "a", "left": "a",
+         "b": "b", "far": "b", "lower": "b", "right": "b"}  # fmt: skip
+"""How the loops of a bead link are called: on a run the near one is named first."""
+
+
+def place_at(
+    piece: Piece, spot: Spot, host: Item, mark: int, wanted: str | None
+) -> tuple[Place, Lies]:
+    """The place at a spot, or what was `wanted` of it (a hole, a loop, a gap, the clasp or the
+    catch), and how a run that hangs there lies. Raises DomainError naming what is not there."""
+    owner = owner_of(piece, spot.owner)
+    if wanted in AT_CLOSURE and not _has_hole(piece, host, wanted):
+        return Place(run=CLOSURE, port=wanted), "free"
+    if not isinstance(owner, Run):
+        raise DomainError("hang it from a run; a row's drops are made by its rule")
+    number = first_number(piece, spot)
+    central = number == 0
+    port = None
+    at = 1 if not central else 0
+    on_fold = central or owner.lies == "fold"
+    if isinstance(host, ChainItem | RingItem | StrungItem):
+        at = mark if central else max(mark, 1)
+        if wanted == RIDES:
+            port, at = RIDES, 0 if central else 1
+        elif wanted == GAP and isinstance(host, StrungItem):
+            port = GAP
+        elif wanted is not None:
+            raise DomainError(
+                f"there is no “{wanted}” here: say which link, bead or gap: at link 3"
+            )
+        on_fold = (central and at == 0) or owner.lies == "fold"
+    elif isinstance(host, UnitItem):
+        port = _loop(piece, host, wanted)
+        on_fold = on_fold and (port == "mid" or owner.lies == "fold")
+    elif isinstance(host, ConnectorItem):
+        port = _free_hole(piece, owner, number, host, wanted)
+        connector = catalogue(piece)[host.part]
+        middle = isinstance(connector, Connector) and mirror_hole(connector, port) == port
+        on_fold = on_fold and middle
+    lies: Lies = "fold" if on_fold else "free" if owner.lies == "free" else "paired"
+    return Place(run=spot.owner, item=number, at=at, port=port), lies
+
+
+def _has_hole(piece: Piece, host: Item, name: str) -> bool:
+    held = catalogue(piece).get(host.part) if isinstance(host, ConnectorItem) else None
+    return isinstance(held, Connector) and any(hole.name == name for hole in held.holes)
+
+
+def _loop(piece: Piece, host: UnitItem, wanted: str | None) -> str:
+    """The mid of a bead link, or the loop that was asked for."""
+    unit = catalogue(piece)[host.unit]
+    if wanted is None:
+        return "mid"
+    if not isinstance(unit, BeadLink):
+        raise DomainError(f"“{unit.name}” has no “{wanted}” to hang from")
+    if wanted == "mid" or wanted in LOOPS:
+        return LOOPS.get(wanted, "mid")
+    raise DomainError(f"“{unit.name}” has no “{wanted}”: say near loop, far loop or mid")
+
+
+def _free_hole(
+    piece: Piece, owner: Run, number: int, host: ConnectorItem, wanted: str | None
+) -> str:
+    """The hole that was asked for, else the free one nearest the middle, the right one of two."""
+    connector = catalogue(piece)[host.part]
+    assert isinstance(connector, Connector)
+    names = [h.name for h in connector.holes]
+    if wanted is not None:
+        if wanted not in names:
+            raise DomainError(
+                f"“{connector.name}” has no hole “{wanted}”; it has {', '.join(names)}"
+            )
+        return wanted
+    taken = {
+        r.start.port
+        for r in piece.runs
+        if r.start and (r.start.run, r.start.item) == (owner.name, number)
+    }
+    free = [h for h in connector.holes if h.name not in taken | {host.hole_in} and h.x_mm >= 0]
+    order = sorted(free, key=lambda h: (abs(h.x_mm), h.y_mm))
+    return order[0].name if order else host.hole_out
