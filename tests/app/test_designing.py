@@ -207,8 +207,8 @@ def test_a_unit_is_made_in_the_insert_line(bench):
     assert made.size_mm == pytest.approx(15.6)
     at(bench, "Strand", (7,))
     bench.insert("new dangle teal on head pin loop 2.5")
-    assert "hangs free" in bench.window.message.text()  # nothing follows a dangle
-    bench.press(KEY.Key_Escape)
+    assert bench.session.piece.runs[-1].kind == "drop"  # nothing follows a dangle: it is hung
+    assert bench.session.piece.runs[-1].start.item == 8
     bench.insert("new link rose + rose on brass 0.6 mid ring 4")
     unit = bench.session.piece.units[-1]
     assert (unit.stack, unit.mid) == (("glass-4", "glass-4"), "ring-4")

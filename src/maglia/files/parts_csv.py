@@ -42,7 +42,8 @@ TARGETS: dict[str, tuple[str, ...]] = {
     "bar": ("bar",), "loop": ("loop",), "takes": ("takes",), "below": ("below",),
     "mass": ("mass", "weight", "gewicht"), "price": ("price", "cost", "preis"),
     "stock": ("stock", "quantity", "qty", "in stock", "menge", "pieces"),
-    "adds": ("adds",), "coil": ("coil",), "stretch": ("stretch",), "breaks": ("breaks",),
+    "adds": ("adds",), "coil": ("coil",),
+    "covers": ("covers",), "stretch": ("stretch",), "breaks": ("breaks",),
     "holds": ("holds",), "shape": ("shape", "look", "outline"), "opens": ("opens", "openable"),
     "temper": ("temper",), "note": ("note", "remark", "comment"), "holes": ("holes",),
 }  # fmt: skip
@@ -56,7 +57,7 @@ _FIELDS: dict[str, tuple[str, ...]] = {
     "hole": ("hole_mm",), "head": ("head_mm",), "eye": ("eye_inner_mm", "eye_mm"),
     "span": ("span_mm",), "gape": ("gape_mm",), "jaw": ("jaw_wire_mm",), "bar": ("bar_mm",),
     "loop": ("loop_mm",), "takes": ("takes_mm",), "below": ("below_mm",),
-    "adds": ("adds_mm",), "coil": ("coil_mm",),
+    "adds": ("adds_mm",), "coil": ("coil_mm",), "covers": ("covers_mm",),
 }  # fmt: skip
 """Fields a size stands for; the first that a kind has."""
 _PLAIN = {"stretch": "stretch_limit", "breaks": "breaking_load_g", "holds": "holds_g"}

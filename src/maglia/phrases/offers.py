@@ -232,10 +232,10 @@ def _offer(
         on = f" on {wish.links or 6} links of {wish.chain}" if wish.chain else ""
         words = f"{'Drops' if wish.every else 'Drop'} {where}: {thing.name}{on}"
 
-        def hang() -> Edited:
-            return _hang(wish, thing, piece, things, spot, mark)
+        def hung() -> Edited:
+            return hang(wish, thing, piece, things, spot, mark)
 
-        return Offer(words, _size_mm(thing, things), thing, hang)
+        return Offer(words, _size_mm(thing, things), thing, hung)
     if isinstance(thing, Clasp):
         words = f"Close with {thing.name}" + (f" and {wish.ring}" if wish.ring else "")
         return Offer(
@@ -332,7 +332,7 @@ def _catches(clasp: Clasp, things: Things) -> Iterator[Ring]:
             yield ring
 
 
-def _hang(
+def hang(
     wish: Wish, thing: Thing, piece: Piece, things: Things, spot: Spot | None, mark: int
 ) -> Edited:
     """A drop at the mark, or a row of drops along the chain under the cursor."""

@@ -7,6 +7,8 @@ or wrapped (so many wraps), `loop 2.5` their inside. The unit is drawn and measu
 import re
 from functools import partial
 
+from msgspec.structs import replace
+
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.parts.parts import Bead, End, Pin, Ring, Wire
 from maglia.core.parts.units import (
@@ -15,21 +17,29 @@ from maglia.core.parts.units import (
     HookLink,
     Loop,
     LoopStyle,
+    Tassel,
     Things,
+    tassel_span_mm,
     unit_span_mm,
 )
 from maglia.core.piece.needed import made_of
-from maglia.core.piece.piece import Piece, UnitItem
+from maglia.core.piece.piece import Piece, Run, UnitItem
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.offers import Offer, best_match, known_things, put_in, with_needed
+from maglia.phrases.offers import Offer, Wish, best_match, hang, known_things, put_in, with_needed
 
-BEGINS = re.compile(r"^new\s+(link|dangle|hook)\b\s*(.*)$", re.IGNORECASE)
+BEGINS = re.compile(r"^new\s+(link|dangle|hook(?:\s+link)?|tassel)\b\s*(.*)$", re.IGNORECASE)
+NUMBER = r"\d+(?:\.\d+)?"
+TASSEL_HINT = "new tassel floss skirt 25 wraps 36 neck 5 x 7, folded over ring 4, halo 12 seed"
+ENDS_FREE = ("drop", "extender")
 HINT = "new link amber + spacer + amber on brass 0.6 wrapped 2 · new dangle teal on head pin"
 
 
-def unit_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
-    """The unit as far as it is written; empty if the text does not begin one."""
+def unit_offers(
+    text: str, piece: Piece, tray: Tray, spot: Spot | None, mark: int = 0
+) -> list[Offer]:
+    """The unit as far as it is written; empty if the text does not begin one. What only hangs is
+    hung at the mark, unless the cursor stands where a drop ends."""
     begun = BEGINS.match(text.strip())
     if begun is None:
         return []
@@ -37,39 +47,67 @@ def unit_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
     try:
         unit = read_unit(begun[1].lower(), begun[2], things)
     except DomainError as fault:
-        return [Offer(f"{fault}", None, None, partial(_refuse, str(fault)), HINT)]
+        hint = TASSEL_HINT if begun[1].lower() == "tassel" else HINT
+        return [Offer(f"{fault}", None, None, partial(_refuse, str(fault)), hint)]
 
     def make() -> Edited:
         known = {**things, unit.id: unit}
         changed = with_needed(piece, unit, known)
+        if hangs:
+            return hang(Wish(words=(), drop=True), unit, changed, known, spot, mark)
         return put_in(unit, UnitItem(unit=unit.id), changed, known, spot)
 
-    words = f"Make and put in: {unit.name}"
+    hangs = isinstance(unit, Dangle | Tassel) and not _ends_free(piece, spot)
+    words = f"Make and {'hang here' if hangs else 'put in'}: {unit.name}"
+    size = _span_mm(unit, things)
     needed = made_of([unit.id], {**things, unit.id: unit})
     own = {t.id for t in (*tray.parts, *tray.units)}
     keeps = tuple(thing for thing in needed if thing.id not in own)
-    return [Offer(words, unit_span_mm(unit, things), unit, make, keeps=keeps)]
+    return [Offer(words, size, unit, make, keeps=keeps)]
+
+
+def _ends_free(piece: Piece, spot: Spot | None) -> bool:
+    """Whether what is put in at a spot ends what hangs, or begins it."""
+    owner = piece.owner(spot.owner) if spot is not None else None
+    if spot is None or owner is None or not spot.path:
+        return True
+    hangs = not isinstance(owner, Run) or owner.lies == "fold" or owner.kind in ENDS_FREE
+    return hangs and spot.path[-1] == len(owner.own_items) - 1
+
+
+def _span_mm(unit: BeadLink | Dangle | Tassel, things: Things) -> float | None:
+    if isinstance(unit, Tassel):
+        return tassel_span_mm(unit, things)
+    return unit_span_mm(unit, things)
 
 
 def _refuse(words: str) -> Edited:
     raise DomainError(words)
 
 
-def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle:
+def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tassel:
     """The unit that a text describes. Raises DomainError naming what is missing."""
+    if kind == "tassel":
+        return read_tassel(text, things)
+    kind = kind.split()[0]
+    style_said = r"(?:\s+(?:simple|doubled|wrapped(?:\s+\d+)?))?"
+    text, far = _taken(text, rf"\bfar\s+loop\s+({NUMBER}{style_said})")
+    text, crosswise = _taken(text, r"\b(crosswise)\b")
     text, mid = _taken(text, r"\bmid\s+(.+)$")
     text, loop_mm = _taken(text, r"\bloops?\s+(\d+(?:\.\d+)?)")
     text, wraps = _taken(text, r"\bwrapped\b\s*(\d*)", empty="2")
     text, doubled = _taken(text, r"\b(doubled)\b")
     text, _ = _taken(text, r"\b(simple)\b")
     text, wire_words = _taken(text, r"\bon\s+(.+)$")
-    names = [part.strip() for part in text.split("+") if part.strip()]
+    names = [part.strip(" ,") for part in text.split("+") if part.strip(" ,")]
     if not names:
         raise DomainError("name its beads, joined by +")
     beads = [_bead(name, things) for name in names]
-    wire = _wire(kind, wire_words, things)
+    wire = _wire(kind, (wire_words or "").strip(" ,"), things)
     style: LoopStyle = "wrapped" if wraps is not None else "doubled" if doubled else "simple"
     loop = Loop(style=style, inner_mm=float(loop_mm or 2.0), wraps=int(wraps or 0))
+    if kind == "dangle" and (far or crosswise):
+        raise DomainError("a dangle has one loop: far loop and crosswise are said of a link")
     short = " + ".join(bead.name for bead in beads)
     unit_id = _free_id(f"{kind}-{'-'.join(bead.id for bead in beads)}"[:100], things)
     stack = tuple(bead.id for bead in beads)
@@ -86,8 +124,61 @@ def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle:
         stack=stack,
         wire=wire.id,
         loop=loop,
+        far_loop=_far(far, loop) if far else None,
+        turned="crosswise" if crosswise else "parallel",
         mid=ring.id if ring else None,
     )
+
+
+def _far(said: str, near: Loop) -> Loop:
+    """The loop at the other end: its inside, and how it is made if that differs."""
+    inner, *more = said.split()
+    if not more:
+        return replace(near, inner_mm=float(inner))
+    style: LoopStyle = "wrapped" if more[0] == "wrapped" else "doubled"
+    style = "simple" if more[0] == "simple" else style
+    wraps = int(more[1]) if len(more) > 1 else 2
+    return Loop(style=style, inner_mm=float(inner), wraps=wraps if style == "wrapped" else 0)
+
+
+def read_tassel(text: str, things: Things) -> Tassel:
+    """“floss skirt 25 wraps 36 neck 5 x 7, folded over ring 4, trim 2, halo 12 seed”."""
+    folded = re.search(r"\bfolded\s+over\b", text, re.IGNORECASE) is not None
+    text, ring_said = _taken(text, r"\b(?:folded\s+over|wound\s+through)\s+([^,]+)")
+    text, halo_said = _taken(text, r"\bhalo\s+(\d+\s+[^,]+)")
+    text, neck = _taken(text, rf"\bneck\s+({NUMBER}(?:\s*[x×]\s*\d+)?)")
+    text, skirt = _taken(text, rf"\bskirt\s+({NUMBER})")
+    text, wraps = _taken(text, r"\bwraps\s+(\d+)")
+    text, trim = _taken(text, rf"\btrim\s+({NUMBER})")
+    thread = best_match(text.strip(" ,"), things.values(), Wire) if text.strip(" ,") else None
+    if thread is None:
+        raise DomainError(f"no thread is called “{text.strip(' ,')}”: say of what it is wound")
+    for word, said in (("skirt", skirt), ("wraps", wraps), ("neck", neck)):
+        if not said or float(re.split(r"[x×]", said)[0]) <= 0:
+            raise DomainError(f"say its {word}: {TASSEL_HINT}")
+    assert skirt is not None and wraps is not None and neck is not None  # noqa: PT018
+    ring = best_match(ring_said, things.values(), Ring) if ring_said else None
+    if ring is None:
+        raise DomainError(f"say the ring that carries it, as in: {TASSEL_HINT}")
+    width, *turns = re.split(r"\s*[x×]\s*", neck)
+    halo, count = _halo(halo_said, things)
+    unit_id = _free_id(f"tassel-{thread.id}"[:100], things)
+    return Tassel(
+        id=unit_id, name=f"Tassel of {thread.name}"[:120], thread=thread.id, ring=ring.id,
+        skirt_mm=float(skirt), wraps=int(wraps), neck_mm=float(width),
+        neck_wraps=int(turns[0]) if turns else 6, way="folded" if folded else "wound",
+        trim_mm=float(trim or 0), halo=halo, halo_count=count,
+    )  # fmt: skip
+
+
+def _halo(said: str | None, things: Things) -> tuple[str | None, int]:
+    if not said:
+        return None, 0
+    number, name = said.split(maxsplit=1)
+    bead = best_match(name, things.values(), Bead)
+    if bead is None:
+        raise DomainError(f"no bead is called “{name}”")
+    return bead.id, int(number)
 
 
 def _bead(name: str, things: Things) -> Bead | End | Ring:
@@ -103,7 +194,7 @@ def _bead(name: str, things: Things) -> Bead | End | Ring:
     return found
 
 
-def _wire(kind: str, words: str | None, things: Things) -> Wire | Pin:
+def _wire(kind: str, words: str, things: Things) -> Wire | Pin:
     """The wire or pin that is named, else head pin for a dangle and wire for a link."""
     if words:
         known = things.values()

@@ -21,7 +21,16 @@ from maglia.core.parts.parts import (
     Ring,
     Wire,
 )
-from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, Thing, Things, unit_span_mm
+from maglia.core.parts.units import (
+    BeadLink,
+    Cluster,
+    Dangle,
+    Tassel,
+    Thing,
+    Things,
+    faced,
+    unit_span_mm,
+)
 from maglia.core.piece.piece import StrungEnd
 
 Points = Sequence[tuple[float, float]]
@@ -150,6 +159,7 @@ def _strung(
     draw.stroke(painter, thread, 0.5, tones(cord.material if isinstance(cord, Wire) else "thread"))
     refs = item.beads
     near, far = (_end_of(assembly, way) for way in item.ends)
+    over, caps = faced(refs, assembly.things), []
     for k, ref in enumerate(refs[first : first + len(points) - 1]):
         thing = assembly.things[ref]
         before = near if first + k == 0 else None
@@ -159,6 +169,9 @@ def _strung(
             points[k], points[k + 1] = _with_ends(
                 painter, (points[k], points[k + 1]), before, after
             )
+        if isinstance(thing, Bead) and thing.covers_mm:
+            caps.append((thing, points[k], points[k + 1], (over[first + k] or 0) < first + k))
+            continue
         if isinstance(thing, Cluster):
             _on_thread(painter, assembly, thing, points[k])
             continue
@@ -169,6 +182,11 @@ def _strung(
             _bead(painter, thing, (math.dist(points[k], points[k + 1]) - own) / 2)
         elif isinstance(thing, Ring):
             _ring(painter, thing, 0.0)
+        painter.restore()
+    for cap, begun, ended, back in caps:  # over the beads that they sit on
+        painter.save()
+        _along(painter, begun, ended)
+        draw.capped(painter, cap, 0.0, back=back)
         painter.restore()
 
 

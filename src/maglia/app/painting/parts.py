@@ -28,7 +28,9 @@ from maglia.core.parts.units import (
     Loop,
     Tassel,
     Things,
+    faced,
     far_loop,
+    on_wire_mm,
     unit_span_mm,
     wire_mm_of,
 )
@@ -159,20 +161,38 @@ def wired(painter: QPainter, unit: BeadLink | Dangle, length: float, parts: Thin
     if isinstance(unit, BeadLink):  # seen askew it is shorter: its beads stay in its middle
         x += (length - (unit_span_mm(unit, parts) or length)) / 2
     x += _wraps(painter, unit.loop, x, wire, tone)
-    for ref in unit.stack:
+    caps = []
+    for k, (ref, over) in enumerate(zip(unit.stack, faced(unit.stack, parts), strict=True)):
         part = parts.get(ref)
-        if isinstance(part, Bead):
+        if isinstance(part, Bead) and part.covers_mm:
+            caps.append((part, x, over is not None and over < k))
+            x += on_wire_mm(part, parts) or 0.0
+        elif isinstance(part, Bead):
             x = bead(painter, part, x)
         elif isinstance(part, End):
             x = end(painter, part, x)
         elif isinstance(part, Ring):
             x += part.wire_mm or 0.8
+    for cap, begun, back in caps:  # over the beads that they sit on
+        capped(painter, cap, begun, back=back)
     if isinstance(unit, BeadLink):
         other = far_loop(unit)
         x += _wraps(painter, other, x, wire, tone)
         _loop(painter, other.inner_mm, wire, length, tone, -1)
     else:
         _ball(painter, x, 0, wire * 0.95, tone)
+
+
+def capped(painter: QPainter, part: Bead, x: float, *, back: bool) -> None:
+    """A cap whose room on the wire begins at x, over what is behind it or, `back`, before it."""
+    painter.save()
+    if back:
+        painter.translate(x + (part.length_mm or 4.0) - (part.covers_mm or 0.0), 0)
+        painter.scale(-1, 1)
+        bead(painter, part, 0.0)
+    else:
+        bead(painter, part, x)
+    painter.restore()
 
 
 def _loop(painter: QPainter, inner: float, wire: float, x: float, tone: Tones, way: int) -> float:
@@ -309,9 +329,19 @@ def tassel(painter: QPainter, unit: Tassel, length: float, parts: Things) -> Non
         path = QPainterPath(QPointF(start, k * half / 6))
         path.quadTo(start + unit.skirt_mm * 0.3, k * half / 4, length, k * half / 2.4)
         stroke(painter, path, max(half / 5, 0.4), tone)
-    bound = QPainterPath(QPointF(start + unit.skirt_mm * 0.18, -half))
-    bound.lineTo(start + unit.skirt_mm * 0.18, half)
+    at = start + unit.skirt_mm * 0.18
+    bound = QPainterPath(QPointF(at, -half))
+    bound.lineTo(at, half)
     stroke(painter, bound, 1.6, tone)
+    halo = parts.get(unit.halo or "")
+    if isinstance(halo, Bead) and unit.halo_count:
+        wide = halo.width_mm or 2.0
+        seen = max(min(unit.halo_count // 2, int(2 * half / wide) + 1), 1)
+        for k in range(seen):
+            painter.save()
+            painter.translate(at, (k - (seen - 1) / 2) * wide)
+            bead(painter, halo, -(halo.length_mm or 2.0) / 2)
+            painter.restore()
 
 
 def connector(painter: QPainter, part: Connector) -> None:

@@ -88,6 +88,8 @@ class Layer:
         elif isinstance(unit, Tassel):
             self.thing(unit.thread, Wire, within)
             self.thing(unit.ring, Ring, within)
+            if unit.halo is not None:
+                self.thing(unit.halo, Bead, within)
         else:
             for ref in unit.stack:
                 self.thing(ref, (Bead, End, Ring), within)

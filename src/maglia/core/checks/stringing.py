@@ -6,6 +6,7 @@ above; loops of 1.5–3 mm inside. Mechanics: a strand's breaking load is at lea
 weight.
 """
 
+import math
 from collections.abc import Iterator
 
 from msgspec.structs import replace
@@ -14,7 +15,16 @@ from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
 from maglia.core.parts.parts import Bead, Pin, Wire
-from maglia.core.parts.units import BeadLink, Dangle, Thing, loops_of, wire_mm_of, wire_needed_mm
+from maglia.core.parts.units import (
+    BeadLink,
+    Dangle,
+    Tassel,
+    Thing,
+    faced,
+    loops_of,
+    wire_mm_of,
+    wire_needed_mm,
+)
 from maglia.core.sheets.mass import masses_g
 
 GAUGES = ((4.0, 0.4, 0.5), (10.0, 0.5, 0.64), (float("inf"), 0.64, 0.8))
@@ -31,7 +41,11 @@ def check(assembly: Assembly) -> Iterator[Check]:
         if isinstance(thing, BeadLink | Dangle) and thing.id not in seen:
             seen.add(thing.id)
             yield from _unit(assembly, member, thing)
+        if isinstance(thing, Tassel) and thing.id not in seen:
+            seen.add(thing.id)
+            yield from _halo(assembly, member, thing)
         if member.strung is not None:
+            yield from _caps(assembly, member, member.strung.beads, member_name(member), None)
             yield from _strung(assembly, member, masses[member.id])
 
 
@@ -61,9 +75,64 @@ def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterat
             run=member.run,
             item=member.item,
         )
+    yield from _caps(assembly, member, unit.stack, unit.name, unit.id)
     yield from _too_short(assembly, member, unit, wire)
     yield from _no_loop(member, unit, wire)
     yield from _custom(assembly, member, unit, wire, wire_mm)
+
+
+def _caps(
+    assembly: Assembly, member: Member, refs: tuple[str, ...], place: str, of: str | None
+) -> Iterator[Check]:
+    """A cap that says how deep it sits has a bead beside it to sit on, longer than that."""
+    seen = set()
+    for ref, over in zip(refs, faced(refs, assembly.things), strict=True):
+        cap = assembly.things[ref]
+        if ref in seen or not isinstance(cap, Bead) or not cap.covers_mm:
+            continue
+        under = assembly.things[refs[over]] if over is not None else None
+        long = under.length_mm if isinstance(under, Bead) else None
+        if under is not None and (long is None or long > cap.covers_mm):
+            continue
+        seen.add(ref)
+        what = f"“{under.name}” is {long:.1f} mm long" if under else "no bead lies beside it"
+        yield Check(
+            code="cap-sits-on-nothing",
+            severity="attention",
+            place=place,
+            thing=of,
+            message=f"“{cap.name}” is to sit {cap.covers_mm:.1f} mm over a bead, and {what}.",
+            repair="put a bead beside it, or say no depth for this cap",
+            run=member.run,
+            item=member.item,
+        )
+
+
+def _halo(assembly: Assembly, member: Member, tassel: Tassel) -> Iterator[Check]:
+    """Small beads round a neck close it: their string is as long as the circle of their middles,
+    to half a bead."""
+    bead = assembly.things.get(tassel.halo or "")
+    if not isinstance(bead, Bead) or not bead.width_mm or not tassel.halo_count:
+        return
+    ring = math.pi * (tassel.neck_mm + bead.width_mm)
+    along = bead.length_mm or bead.width_mm
+    right = round(ring / along)
+    if abs(tassel.halo_count - right) <= 0.5:
+        return
+    many = "too many" if tassel.halo_count > right else "too few"
+    yield Check(
+        code="halo-does-not-close",
+        severity="attention",
+        place=tassel.name,
+        thing=tassel.id,
+        message=(
+            f"{tassel.halo_count} beads of {along:.1f} mm are {many} round a neck of "
+            f"{tassel.neck_mm:.1f} mm."
+        ),
+        repair=f"take {right}",
+        run=member.run,
+        item=member.item,
+    )
 
 
 def _too_short(

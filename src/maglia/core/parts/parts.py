@@ -13,6 +13,7 @@ from msgspec import Meta
 from maglia.core.values.materials import Material, mass_g
 from maglia.core.values.record import (
     Count,
+    DomainError,
     Grams,
     Mm,
     MmOrZero,
@@ -75,8 +76,18 @@ class Bead(_Part, frozen=True, kw_only=True, tag="bead"):
     shape: Literal["round", "oval", "drop", "bicone", "tube", "disc", "cap"] = "round"
     material: Material = "glass"
     colour: Colour = "#6f7f8f"
+    covers_mm: Mm | None = None
+    """How deep a cap sits over the bead beside it."""
     on_strand: Count | None = None
     """How many are on a bought strand."""
+
+    def __post_init__(self) -> None:
+        """Raises DomainError for a cap that would vanish over what it covers."""
+        if self.covers_mm and self.length_mm and self.covers_mm >= self.length_mm:
+            raise DomainError(
+                f"“{self.name}” is {self.length_mm:g} mm long and cannot sit {self.covers_mm:g} mm "
+                "over a bead: say less than its length"
+            )
 
 
 class Pin(_Part, frozen=True, kw_only=True, tag="pin"):

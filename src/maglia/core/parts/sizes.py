@@ -55,6 +55,7 @@ SIZES: dict[type[Part], tuple[Size, ...]] = {
         _size("width_mm", "width", "its weight and its room"),
         _size("hole_mm", "hole", "what wire and thread pass it"),
         _size("thickness_mm", "thickness, if flat"),
+        _size("covers_mm", "covers", "how deep a cap sits over the bead beside it"),
     ),
     Pin: (
         _size("length_mm", "length", "whether it is long enough"),

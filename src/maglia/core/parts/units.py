@@ -10,10 +10,11 @@ from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from msgspec import Meta
+from msgspec.structs import replace
 
 from maglia.core.parts.parts import Bead, End, Part, Pin, Ring, Wire, part_mass_g
 from maglia.core.values.materials import mass_g
-from maglia.core.values.record import Count, CountOrZero, Mm, Name, Record, Variant
+from maglia.core.values.record import Count, CountOrZero, Mm, MmOrZero, Name, Record, Variant
 from maglia.core.values.references import PartRef, ThingRef
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 
@@ -57,7 +58,9 @@ class Dangle(Variant, frozen=True, kw_only=True, tag="dangle"):
 
 
 class Tassel(Variant, frozen=True, kw_only=True, tag="tassel"):
-    """Thread wound over a card `wraps` times, bound at the neck, cut to a skirt."""
+    """Thread wound over a card `wraps` times, bound at the neck, cut to a skirt: wound through its
+    ring, or laid together and folded over it. `trim_mm` is cut off the skirt; `halo_count` small
+    beads lie round the neck."""
 
     id: Name
     name: Name
@@ -67,7 +70,11 @@ class Tassel(Variant, frozen=True, kw_only=True, tag="tassel"):
     neck_mm: Mm
     neck_wraps: CountOrZero = 6
     ring: PartRef
-    """The ring the thread is wound through; it carries the tassel."""
+    """The ring the thread goes through; it carries the tassel."""
+    way: Literal["wound", "folded"] = "wound"
+    trim_mm: MmOrZero = 0.0
+    halo: PartRef | None = None
+    halo_count: CountOrZero = 0
 
 
 class Cluster(Variant, frozen=True, kw_only=True, tag="cluster"):
@@ -111,15 +118,37 @@ def stack_mm(stack: tuple[str, ...], parts: Things) -> float | None:
 
 
 def on_wire_mm(thing: Thing | None, parts: Things) -> float | None:
-    """What a thing takes on wire or thread: beads and ends their length, rings their wire, a
-    cluster that of the ring it is made on."""
+    """What a thing takes on wire or thread: beads and ends their length, less what a cap covers of
+    its neighbour, rings their wire, a cluster that of the ring it is made on."""
     if isinstance(thing, Cluster):
         thing = parts.get(thing.carrier)
     if isinstance(thing, Bead):
-        return thing.length_mm
+        covered = thing.covers_mm or 0.0
+        return None if thing.length_mm is None else thing.length_mm - covered
     if isinstance(thing, End):
         return thing.adds_mm
     return thing.wire_mm if isinstance(thing, Ring) else None
+
+
+def faced(refs: tuple[str, ...], things: Things) -> tuple[int | None, ...]:
+    """For each thing in a row the place of the bead it sits over; None for all but caps that say
+    how deep they sit. A cap closes the bead before it if another has opened that one, else it
+    opens the one behind it, else it sits on what is before."""
+
+    def bare(k: int) -> bool:
+        thing = things.get(refs[k]) if 0 <= k < len(refs) else None
+        return isinstance(thing, Bead) and not thing.covers_mm
+
+    found: list[int | None] = []
+    for k, ref in enumerate(refs):
+        cap = things.get(ref)
+        if not isinstance(cap, Bead) or not cap.covers_mm:
+            found.append(None)
+            continue
+        opened = k - 1 in found and bare(k - 1)
+        order = (k - 1, k + 1) if opened else (k + 1, k - 1)
+        found.append(next((n for n in order if bare(n)), None))
+    return tuple(found)
 
 
 def unit_span_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
@@ -172,8 +201,10 @@ def wire_needed_mm(
 
 
 def tassel_thread_mm(tassel: Tassel, rules: Rules = DEFAULT_RULES) -> float:
-    """Thread for one tassel: 2 × skirt × wraps + neck wraps × π × neck + its tail."""
-    winding = 2 * tassel.skirt_mm * tassel.wraps
+    """Thread for one tassel: 2 × (skirt + trim) × wraps, 4 × if folded, + neck wraps × π × neck +
+    its tail."""
+    legs = (4 if tassel.way == "folded" else 2) * tassel.wraps
+    winding = legs * (tassel.skirt_mm + tassel.trim_mm)
     return winding + tassel.neck_wraps * math.pi * tassel.neck_mm + rules.tassel_tail_mm
 
 
@@ -190,8 +221,12 @@ def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float | None
         thread = parts.get(unit.thread)
         if not isinstance(thread, Wire):
             return None
-        own, carried = wire_mass_g(thread, tassel_thread_mm(unit)), _mass(unit.ring, parts)
-        return None if own is None or carried is None else own + carried
+        worn = replace(unit, trim_mm=0.0)
+        own, carried = wire_mass_g(thread, tassel_thread_mm(worn)), _mass(unit.ring, parts)
+        bead = _mass(unit.halo, parts) if unit.halo else 0.0
+        if own is None or carried is None or bead is None:
+            return None
+        return own + carried + unit.halo_count * bead
     mid = unit.mid if isinstance(unit, BeadLink) else None
     masses = [_mass(ref, parts) for ref in (*unit.stack, *((mid,) if mid else ()))]
     wire = parts.get(unit.wire)

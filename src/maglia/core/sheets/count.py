@@ -228,6 +228,8 @@ def _count_strung(assembly: Assembly, item: StrungItem, number: int, sums: _Sums
 def _count_unit(assembly: Assembly, unit: Thing, number: int, sums: _Sums) -> None:
     if isinstance(unit, Tassel):
         sums.pieces[unit.ring] += number
+        if unit.halo is not None:
+            sums.pieces[unit.halo] += number * unit.halo_count
         sums.lengths[unit.thread] += number * tassel_thread_mm(unit, assembly.rules)
     elif isinstance(unit, BeadLink | Dangle):
         for ref in unit.stack:

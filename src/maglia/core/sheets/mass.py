@@ -11,6 +11,7 @@ from maglia.core.parts.units import (
     Dangle,
     Tassel,
     Thing,
+    on_wire_mm,
     unit_mass_g,
     wire_mass_g,
 )
@@ -68,7 +69,7 @@ def _strung_mass(assembly: Assembly, item: StrungItem, thread: Thing) -> float |
     if None in each.values():
         return None
     things = assembly.things
-    along = sum(t.length_mm or 0.0 for r in refs if isinstance(t := things[r], Bead))
+    along = sum(on_wire_mm(t, things) or 0.0 for r in refs if isinstance(t := things[r], Bead))
     own = wire_mass_g(thread, along) if isinstance(thread, Wire) else None
     return sum(each[ref] or 0.0 for ref in refs) + item.strands * (own or 0.0)
 

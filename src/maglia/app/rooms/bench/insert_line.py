@@ -103,7 +103,7 @@ class InsertLine(Panel):
         session = self.session
         wishes = wish_offers(text, session.piece, session.spot, session.unit)
         where = (session.piece, session.tray, session.spot, session.cursor.mark)
-        made = unit_offers(text, session.piece, session.tray, session.spot)
+        made = unit_offers(text, *where)
         made += part_offers(text, session.piece, session.tray, session.spot)
         made += hanging_offers(text, *where)
         made = made or run_offers(text, session.piece, session.tray, session.spot)
