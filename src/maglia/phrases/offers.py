@@ -196,6 +196,15 @@ def known_things(piece: Piece, tray: Tray) -> dict[str, Thing]:
     return {thing.id: thing for thing in (*tray.units, *tray.parts)} | catalogue(piece)
 
 
+def free_id(wanted: str, taken: Things) -> str:
+    """`wanted`, or `wanted-2`, `wanted-3` … if it is taken."""
+    name, k = wanted, 1
+    while name in taken:
+        k += 1
+        name = f"{wanted}-{k}"
+    return name
+
+
 Kind = TypeVar("Kind", bound=Thing)
 
 

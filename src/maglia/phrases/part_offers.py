@@ -6,11 +6,10 @@ from maglia.core.edits.edit import with_thing
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.parts.parts import Bead, Clasp, End, Part, Pin, Wire
 from maglia.core.parts.sizes import described, missing
-from maglia.core.parts.units import Things
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.offers import Offer, as_item, known_things, put_in
+from maglia.phrases.offers import Offer, as_item, free_id, known_things, put_in
 from maglia.phrases.part_phrases import HINT, Said, Unsaid, is_part_phrase, read_parts
 from maglia.phrases.wearer_phrases import read_wearer
 
@@ -59,7 +58,7 @@ def _offers(said: tuple[Said, ...], piece: Piece, tray: Tray, spot: Spot | None)
     named: list[Said] = []
     for part, deeds in said:
         if part.id in things and things[part.id] != part:
-            part = replace(part, id=_free_id(part.id, things))
+            part = replace(part, id=free_id(part.id, things))
         things = {**things, part.id: part}
         named.append(Said(part, deeds))
     parts = tuple(one.part for one in named)
@@ -97,10 +96,6 @@ def refused(words: str) -> Offer:
         raise DomainError(words)
 
     return Offer(words, None, None, refuse, HINT)
-
-
-def _free_id(wanted: str, taken: Things) -> str:
-    return next(f"{wanted}-{k}" for k in range(2, len(taken) + 3) if f"{wanted}-{k}" not in taken)
 
 
 def _first_size_mm(part: Part) -> float | None:

@@ -27,6 +27,7 @@ from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.offers import Offer, as_item, best_match, known_things, with_needed
 from maglia.phrases.part_offers import refused
+from maglia.phrases.said_lists import parts_of
 
 BEGINS = re.compile(r"^string\b\s*(.*)$", re.IGNORECASE)
 HINT = "string 9 x (2 amber, daisy), 2 amber on silk doubled, ends tip knotted"
@@ -123,7 +124,7 @@ def _split(text: str, word: str) -> tuple[str, str | None]:
 def _list(text: str, things: Things) -> list[str]:
     """Things said one after the other, groups written out."""
     found: list[str] = []
-    for part in _parts(text):
+    for part in parts_of(text):
         group = re.fullmatch(r"(?:(\d+)\s*[x×]\s*)?\((.*)\)(?:\s*[x×]\s*(\d+))?", part, re.DOTALL)
         if group:
             times = int(group[1] or group[3] or 1)
@@ -136,22 +137,6 @@ def _list(text: str, things: Things) -> list[str]:
         name = part[count.end() :] if count else part
         found += [_named(name, things).id] * min(int(count[1]) if count else 1, MOST + 1)
     return found
-
-
-def _parts(text: str) -> list[str]:
-    """A text at its commas and “then”, but not within brackets."""
-    text = re.sub(r"\bthen\b", ",", text, flags=re.IGNORECASE)
-    parts, depth, begun = [], 0, 0
-    for k, sign in enumerate(text):
-        depth += (sign == "(") - (sign == ")")
-        if depth < 0:
-            raise DomainError("a bracket is closed that was not opened")
-        if sign == "," and not depth:
-            parts.append(text[begun:k])
-            begun = k + 1
-    if depth:
-        raise DomainError("a bracket is not closed")
-    return [part.strip() for part in [*parts, text[begun:]] if part.strip()]
 
 
 def _named(name: str, things: Things) -> Thing:

@@ -13,6 +13,7 @@ from maglia.core.edits.spots import Edited, Spot
 from maglia.core.parts.parts import Bead, End, Pin, Ring, Wire
 from maglia.core.parts.units import (
     BeadLink,
+    Cluster,
     Dangle,
     HookLink,
     Loop,
@@ -26,9 +27,21 @@ from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import Piece, Run, UnitItem
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.offers import Offer, Wish, best_match, hang, known_things, put_in, with_needed
+from maglia.phrases.cluster_phrases import CLUSTER_HINT, read_cluster
+from maglia.phrases.offers import (
+    Offer,
+    Wish,
+    best_match,
+    free_id,
+    hang,
+    known_things,
+    put_in,
+    with_needed,
+)
 
-BEGINS = re.compile(r"^new\s+(link|dangle|hook(?:\s+link)?|tassel)\b\s*(.*)$", re.IGNORECASE)
+BEGINS = re.compile(
+    r"^new\s+(link|dangle|hook(?:\s+link)?|tassel|cluster)\b\s*(.*)$", re.IGNORECASE
+)
 NUMBER = r"\d+(?:\.\d+)?"
 TASSEL_HINT = "new tassel floss skirt 25 wraps 36 neck 5 x 7, folded over ring 4, halo 12 seed"
 ENDS_FREE = ("drop", "extender")
@@ -47,7 +60,7 @@ def unit_offers(
     try:
         unit = read_unit(begun[1].lower(), begun[2], things)
     except DomainError as fault:
-        hint = TASSEL_HINT if begun[1].lower() == "tassel" else HINT
+        hint = {"tassel": TASSEL_HINT, "cluster": CLUSTER_HINT}.get(begun[1].lower(), HINT)
         return [Offer(f"{fault}", None, None, partial(_refuse, str(fault)), hint)]
 
     def make() -> Edited:
@@ -57,7 +70,7 @@ def unit_offers(
             return hang(Wish(words=(), drop=True), unit, changed, known, spot, mark)
         return put_in(unit, UnitItem(unit=unit.id), changed, known, spot)
 
-    hangs = isinstance(unit, Dangle | Tassel) and not _ends_free(piece, spot)
+    hangs = isinstance(unit, Dangle | Tassel | Cluster) and not _ends_free(piece, spot)
     words = f"Make and {'hang here' if hangs else 'put in'}: {unit.name}"
     size = _span_mm(unit, things)
     needed = made_of([unit.id], {**things, unit.id: unit})
@@ -75,7 +88,9 @@ def _ends_free(piece: Piece, spot: Spot | None) -> bool:
     return hangs and spot.path[-1] == len(owner.own_items) - 1
 
 
-def _span_mm(unit: BeadLink | Dangle | Tassel, things: Things) -> float | None:
+def _span_mm(unit: BeadLink | Dangle | Tassel | Cluster, things: Things) -> float | None:
+    if isinstance(unit, Cluster):
+        return None
     if isinstance(unit, Tassel):
         return tassel_span_mm(unit, things)
     return unit_span_mm(unit, things)
@@ -85,10 +100,12 @@ def _refuse(words: str) -> Edited:
     raise DomainError(words)
 
 
-def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tassel:
+def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tassel | Cluster:
     """The unit that a text describes. Raises DomainError naming what is missing."""
     if kind == "tassel":
         return read_tassel(text, things)
+    if kind == "cluster":
+        return read_cluster(text, things)
     kind = kind.split()[0]
     style_said = r"(?:\s+(?:simple|doubled|wrapped(?:\s+\d+)?))?"
     text, far = _taken(text, rf"\bfar\s+loop\s+({NUMBER}{style_said})")
@@ -109,7 +126,7 @@ def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tasse
     if kind == "dangle" and (far or crosswise):
         raise DomainError("a dangle has one loop: far loop and crosswise are said of a link")
     short = " + ".join(bead.name for bead in beads)
-    unit_id = _free_id(f"{kind}-{'-'.join(bead.id for bead in beads)}"[:100], things)
+    unit_id = free_id(f"{kind}-{'-'.join(bead.id for bead in beads)}"[:100], things)
     stack = tuple(bead.id for bead in beads)
     if kind == "dangle":
         name = f"Dangle of {short}"[:120]
@@ -162,7 +179,7 @@ def read_tassel(text: str, things: Things) -> Tassel:
         raise DomainError(f"say the ring that carries it, as in: {TASSEL_HINT}")
     width, *turns = re.split(r"\s*[x×]\s*", neck)
     halo, count = _halo(halo_said, things)
-    unit_id = _free_id(f"tassel-{thread.id}"[:100], things)
+    unit_id = free_id(f"tassel-{thread.id}"[:100], things)
     return Tassel(
         id=unit_id, name=f"Tassel of {thread.name}"[:120], thread=thread.id, ring=ring.id,
         skirt_mm=float(skirt), wraps=int(wraps), neck_mm=float(width),
@@ -216,11 +233,3 @@ def _taken(text: str, pattern: str, empty: str = "") -> tuple[str, str | None]:
     if found is None:
         return text, None
     return (text[: found.start()] + text[found.end() :]).strip(), found[1].strip() or empty
-
-
-def _free_id(wanted: str, things: Things) -> str:
-    name, k = wanted, 1
-    while name in things:
-        k += 1
-        name = f"{wanted}-{k}"
-    return name

@@ -29,6 +29,7 @@ from maglia.core.parts.units import (
     Thing,
     Things,
     faced,
+    hangs_at,
     unit_span_mm,
 )
 from maglia.core.piece.piece import StrungEnd
@@ -226,12 +227,15 @@ def _on_thread(
     carrier = assembly.things[cluster.carrier]
     assert isinstance(carrier, Ring)
     inner = carrier.inner_mm or 3.0
-    spread = 26.0
-    for k, ref in enumerate(cluster.hangs):
+    spread, hangs, by = 26.0, hangs_at(cluster, 0), assembly.things.get(cluster.by or "")
+    for k, ref in enumerate(hangs):
         thing = assembly.things[ref]
         painter.save()
         painter.translate(at[0], at[1] + inner / 2)
-        painter.rotate(90 + (k - (len(cluster.hangs) - 1) / 2) * spread)
+        painter.rotate(90 + (k - (len(hangs) - 1) / 2) * spread)
+        if isinstance(by, Ring):
+            draw.ring(painter, by, by.inner_mm or 3.0)
+            painter.translate(by.inner_mm or 3.0, 0)
         length = unit_span_mm(thing, assembly.things) if isinstance(thing, Dangle) else 8.0
         draw_thing(painter, thing, length or 8.0, assembly.things)
         painter.restore()

@@ -34,6 +34,8 @@ from maglia.core.parts.units import (
     Tassel,
     Thing,
     Things,
+    hangs_at,
+    hung_in_all,
     stack_mm,
     tassel_span_mm,
     unit_span_mm,
@@ -145,18 +147,25 @@ def _cluster(painter: QPainter, cluster: Cluster, things: Things) -> None:
     if isinstance(carrier, Chain):
         links = list(_pattern(carrier)) * cluster.links
         points = [sum(links[: k + 1]) for k in range(min(cluster.links, len(links)))]
-    for x in points:
-        for k, ref in enumerate(cluster.hangs):
+    by = things.get(cluster.by or "")
+    for link, x in enumerate(points):
+        hangs = hangs_at(cluster, link)
+        for k, ref in enumerate(hangs):
             thing = things.get(ref)
             if thing is None:
                 continue
             painter.save()
             painter.translate(x, 0)
             if isinstance(carrier, Chain):
-                painter.rotate(-90 if k % 2 else 90)
+                foot = cluster.foot is not None and link == len(points) - 1 and k == len(hangs) - 1
+                side = -90 if (link if cluster.turns else k) % 2 else 90
+                painter.rotate(0 if foot else side)
             else:
-                painter.rotate((k - (len(cluster.hangs) - 1) / 2) * FAN_DEG)
+                painter.rotate((k - (len(hangs) - 1) / 2) * FAN_DEG)
                 painter.translate((carrier.inner_mm or 4.0) if isinstance(carrier, Ring) else 0, 0)
+            if isinstance(by, Ring):
+                draw_thing(painter, by, by.inner_mm or 4.0, things)
+                painter.translate(by.inner_mm or 4.0, 0)
             draw_thing(painter, thing, _length_mm(thing, things), things)
             painter.restore()
     if isinstance(carrier, Ring):
@@ -260,14 +269,17 @@ def _tassel_box(tassel: Tassel, things: Things) -> QRectF:
 
 def _cluster_box(cluster: Cluster, things: Things) -> QRectF:
     carrier = things.get(cluster.carrier)
-    known = [t for ref in cluster.hangs if (t := things.get(ref)) is not None]
+    known = [t for ref in hung_in_all(cluster) if (t := things.get(ref)) is not None]
+    by = things.get(cluster.by or "")
     reach = max([_length_mm(t, things) for t in known] or [8.0])
+    reach += (by.inner_mm or 4.0) if isinstance(by, Ring) else 0.0
     wide = max([whole_box(t, things).height() for t in known] or [4.0]) / 2
     if isinstance(carrier, Chain):
         length = sum(_pattern(carrier)) / len(_pattern(carrier)) * cluster.links
-        return QRectF(-1, -reach, length + wide + 2, 2 * reach)
+        below = reach if cluster.foot is not None else wide
+        return QRectF(-1, -reach, length + below + 2, 2 * reach)
     inner = (carrier.inner_mm if isinstance(carrier, Ring) else None) or 4.0
-    most = math.radians((len(cluster.hangs) - 1) / 2 * FAN_DEG)
+    most = math.radians((len(known) - 1) / 2 * FAN_DEG)
     half = max((reach + inner) * math.sin(min(most, math.pi / 2)), inner / 2) + wide
     return QRectF(-1, -half, reach + inner + 1, 2 * half)
 

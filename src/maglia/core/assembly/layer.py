@@ -11,7 +11,7 @@ from typing import TypeVar, overload
 
 from maglia.core.assembly.assembly import Joint, Member, Path, Station, Where
 from maglia.core.parts.parts import Bead, Chain, Charm, Connector, End, Pin, Ring, Wire, hole_of
-from maglia.core.parts.units import Cluster, Dangle, Tassel, Thing, Unit
+from maglia.core.parts.units import Cluster, Dangle, Tassel, Thing, Unit, hung_in_all
 from maglia.core.piece.piece import StrungItem
 from maglia.core.values.record import DomainError
 
@@ -81,7 +81,9 @@ class Layer:
         within = f"{words_of(at)}, unit “{unit.name}”"
         if isinstance(unit, Cluster):
             self.thing(unit.carrier, Chain if unit.links else Ring, within)
-            for ref in unit.hangs:
+            if unit.by is not None:
+                self.thing(unit.by, Ring, within)
+            for ref in dict.fromkeys(hung_in_all(unit)):
                 hung = self.thing(ref, (Dangle, Tassel, Charm), within)
                 if isinstance(hung, Dangle | Tassel):
                     self.refuse_bad_unit(hung, at)

@@ -12,7 +12,7 @@ from maglia.core.assembly.places import RIDES
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
 from maglia.core.parts.parts import Chain, Clasp, EarFinding, End, Ring
-from maglia.core.parts.units import BeadLink, Dangle, HookLink, Tassel, far_loop
+from maglia.core.parts.units import BeadLink, Cluster, Dangle, HookLink, Tassel, far_loop
 from maglia.core.sheets.bite import opening_mm
 from maglia.core.sheets.lengths import member_width_mm
 
@@ -48,7 +48,8 @@ def check(assembly: Assembly) -> Iterator[Check]:
     yield from _crosswise(assembly)
     for joint in assembly.joints:
         a, b = assembly.members[joint.a], assembly.members[joint.b]
-        if a.made_in is not None and b.made_in is not None:
+        made_in = assembly.things.get(a.made_in or "")
+        if a.made_in == b.made_in is not None and not isinstance(made_in, Cluster):
             continue
         if RIDES in (joint.port_a, joint.port_b):
             continue  # it is threaded before an end is closed

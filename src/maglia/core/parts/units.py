@@ -78,7 +78,8 @@ class Tassel(Variant, frozen=True, kw_only=True, tag="tassel"):
 
 
 class Cluster(Variant, frozen=True, kw_only=True, tag="cluster"):
-    """Units crowded on one ring, or on every link of a short chain (`links` > 0)."""
+    """Units crowded on one ring, or on every link of a short chain (`links` > 0); each `by` a ring
+    of its own if one is named, and one more at the foot."""
 
     id: Name
     name: Name
@@ -86,12 +87,30 @@ class Cluster(Variant, frozen=True, kw_only=True, tag="cluster"):
     links: CountOrZero = 0
     hangs: Annotated[tuple[ThingRef, ...], Meta(min_length=1, max_length=60)]
     """Units on the ring, or on each link."""
+    by: PartRef | None = None
+    turns: bool = False
+    """By turns: one on each link, the first, the second, and so on."""
+    foot: ThingRef | None = None
 
 
 Unit = BeadLink | HookLink | Dangle | Tassel | Cluster
 Thing = Part | Unit
 """What an id of a piece stands for."""
 Things = Mapping[str, Thing]
+
+
+def hangs_at(cluster: Cluster, link: int) -> tuple[str, ...]:
+    """What hangs at a link, counted from 0, of a cluster's chain; at 0 of its ring."""
+    hangs = cluster.hangs
+    if cluster.turns and cluster.links:
+        hangs = (hangs[link % len(hangs)],)
+    last = link == max(cluster.links, 1) - 1
+    return (*hangs, cluster.foot) if last and cluster.foot is not None else hangs
+
+
+def hung_in_all(cluster: Cluster) -> tuple[str, ...]:
+    """Everything that hangs in a cluster, link by link."""
+    return tuple(ref for k in range(max(cluster.links, 1)) for ref in hangs_at(cluster, k))
 
 
 def far_loop(link: BeadLink) -> Loop:

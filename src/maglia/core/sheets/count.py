@@ -14,6 +14,7 @@ from maglia.core.parts.units import (
     Loop,
     Tassel,
     Thing,
+    hung_in_all,
     tassel_thread_mm,
     wire_needed_mm,
 )
@@ -72,7 +73,7 @@ def unit_counts(assembly: Assembly) -> Counter[str]:
         if isinstance(thing, BeadLink | Dangle | Tassel):
             found[member.ref] += number
         made_in = assembly.things.get(member.made_in) if member.made_in else None
-        if isinstance(made_in, Cluster) and made_in.carrier == member.ref:
+        if isinstance(made_in, Cluster) and member.number == 1:
             found[made_in.id] += number
         for ref in member.strung.beads if member.strung is not None else ():
             _add_within(assembly, ref, found, number)
@@ -83,19 +84,21 @@ def _add_within(assembly: Assembly, ref: str, found: Counter[str], times: int) -
     thing = assembly.things[ref]
     if isinstance(thing, Cluster):
         found[ref] += times
-        for hung in thing.hangs:
+        for hung in hung_in_all(thing):
             _add_within(assembly, hung, found, times)
     elif isinstance(thing, Dangle | Tassel):
         found[ref] += times
 
 
 def _hung_on_thread(assembly: Assembly, item: StrungItem) -> Iterator[str]:
-    """Charms of the clusters that lie on a thread: they are no units and no members."""
+    """Charms and rings of the clusters that lie on a thread: they are no units and no members."""
     things = assembly.things
     for ref in item.beads:
         thing = things[ref]
         if isinstance(thing, Cluster):
-            yield from (hung for hung in thing.hangs if isinstance(things[hung], Charm))
+            hung = hung_in_all(thing)
+            yield from (one for one in hung if isinstance(things[one], Charm))
+            yield from (thing.by,) * len(hung) if thing.by is not None else ()
 
 
 @dataclass

@@ -11,6 +11,7 @@ from maglia.core.parts.units import (
     Dangle,
     Tassel,
     Thing,
+    hung_in_all,
     on_wire_mm,
     unit_mass_g,
     wire_mass_g,
@@ -56,7 +57,9 @@ def _member_mass(assembly: Assembly, member: Member) -> float | None:
 def _mass(assembly: Assembly, ref: str) -> float | None:
     thing = assembly.things[ref]
     if isinstance(thing, Cluster):
-        masses = [_mass(assembly, r) for r in (thing.carrier, *thing.hangs)]
+        hung = hung_in_all(thing)
+        rings = (thing.by,) * len(hung) if thing.by is not None else ()
+        masses = [_mass(assembly, r) for r in (thing.carrier, *rings, *hung)]
         return None if None in masses else sum(m for m in masses if m)
     if isinstance(thing, BeadLink | Dangle | Tassel):
         return unit_mass_g(thing, assembly.things)

@@ -10,6 +10,8 @@ from maglia.core.parts.units import (
     Dangle,
     Tassel,
     Things,
+    hangs_at,
+    hung_in_all,
     tassel_span_mm,
     unit_span_mm,
 )
@@ -45,16 +47,24 @@ def _cluster(layer: Layer, unit: Cluster, at: At) -> list[Station]:
         assert isinstance(carrier, Ring)
         index = layer.add(at, 1, carrier.id, "ring", made_in=unit.id)
         station, ports = Station((index,), "ring", "ring", carrier.inner_mm), (0,)
-    for port in ports:
-        for k, ref in enumerate(unit.hangs):
+    for link, port in enumerate(ports):
+        for k, ref in enumerate(hangs_at(unit, link)):
+            holder, held = index, port or "ring"
+            if unit.by is not None:
+                holder = layer.add(at, 2 + k, unit.by, "ring", made_in=unit.id)
+                layer.joints.append(Joint(index, held, holder, "ring", False))
+                held = "ring"
             hung = layer.add(at, 2 + k, ref, layer.things[ref].kind, made_in=unit.id)
-            layer.joints.append(Joint(index, port or "ring", hung, "loop", False))
+            layer.joints.append(Joint(holder, held, hung, "loop", False))
     return [station]
 
 
 def size(item: UnitItem, things: Things) -> int:
     unit = things.get(item.unit)
-    return max(unit.links, 1) * (len(unit.hangs) + 1) if isinstance(unit, Cluster) else 1
+    if not isinstance(unit, Cluster):
+        return 1
+    each = 2 if unit.by is not None else 1
+    return max(unit.links, 1) + each * len(hung_in_all(unit))
 
 
 def span(item: UnitItem, things: Things) -> float | None:
