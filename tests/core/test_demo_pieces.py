@@ -93,6 +93,15 @@ PAPER = {
         {"Swag 1": 36, "Swag 2": 36, "Centre": 4 + 15.8, "Extender": 48},
         {"cable-2": 72, "curb-5": 50, "oval-6": 8, "ring-4": 9, "tube-link": 4},
     ),
+    "lamp-room": (
+        # V 27.8; each side 3 rings of 4, a capped link 3+10+3 + 2(3.3) + 2(1.6) = 25.8, 49 × 4;
+        # a ring of 4 at the clasp, a ring of 4 and 9 × 4 at the catch
+        27.8 + 2 * (3 * 4 + 25.8 + 49 * 4) + 4 + 4 + 36 + CLOSE,
+        # oval 20 and its holes 1.8, two legs of ring, bib link, ring
+        {"Drop": 21.8 + 2 * (4 + 21.2 + 4), "Drop 2": 3 + 5 + 45, "Drop 3": 3 + 6, "closure": 44},
+        {"cable-4": 2 * 49 + 9, "ring-4": 6 + 4 + 2 + 2, "ring-3": 1 + 6 + 2, "ring-5": 2,
+         "spacer-2": 16 + 6, "amber-dangle": 6, "wood-10": 2},
+    ),
     "stagehands-rings": (
         45 * 6 + 46 * 4 + CLOSE, {"Rings": 454}, {"ring-6": 45, "ring-4": 46, "ring-5": 1},
     ),

@@ -23,9 +23,20 @@ from maglia.app.theme import Theme, font
 from maglia.app.trade_words import WORDS
 from maglia.core.fit.wishes import FORMS
 from maglia.core.parts.parts import Chain, Charm
+from maglia.phrases.closing_phrases import HINT as CLOSE_HINT
+from maglia.phrases.closing_phrases import WAY_HINT
+from maglia.phrases.cluster_phrases import CLUSTER_HINT
+from maglia.phrases.hanging_phrases import HINT as TWO_HINT
+from maglia.phrases.hanging_phrases import HINT_ACROSS
 from maglia.phrases.part_phrases import FORMS as PART_FORMS
 from maglia.phrases.stock_phrases import HINT, HINT_LENGTHS
+from maglia.phrases.string_phrases import HINT as STRING_HINT
+from maglia.phrases.unit_offers import TASSEL_HINT
 
+LINE_FORMS = (
+    STRING_HINT, TWO_HINT, HINT_ACROSS, "slide teal dangle", "drop teal at far loop",
+    "drop leaf at clasp", CLOSE_HINT, WAY_HINT,
+)  # fmt: skip
 PX_PER_MM, PITCH_MM = 3.0, 4.0
 CHAIN = Chain(id="chain", name="Chain", pitches_mm=(PITCH_MM,), inner_width_mm=2.2, wire_mm=0.8)
 CHARM = Charm(id="drop", name="Drop", height_mm=13.0, width_mm=8.0, colour="#1f6f62")
@@ -85,12 +96,18 @@ def fits_html() -> str:
 
 def parts_html() -> str:
     rows = "".join(f"<p><i>{form}</i></p>" for form in PART_FORMS)
+    made, lines = (
+        "".join(f"<p><i>{form}</i></p>" for form in forms)
+        for forms in ((TASSEL_HINT, CLUSTER_HINT), LINE_FORMS)
+    )
     said = "".join(f"<p><i>{form}</i></p>" for form in (HINT, HINT_LENGTHS))
     return (
         "<p>A new part, unit or wearer in one phrase, in the tray (N) or the insert line:</p>"
-        f"{rows}"
+        f"{rows}{made}"
         "<p>What is not said stays unknown: a “?” on its sheet, to be typed over or measured.</p>"
         f"<p>What changed on the bench, in the line of a part's sheet (B):</p>{said}"
+        f"<p>What is strung, hung by two places, slid, closed and worn otherwise, in the insert "
+        f"line:</p>{lines}"
     )
 
 

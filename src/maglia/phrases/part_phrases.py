@@ -23,7 +23,7 @@ FORMS: tuple[str, ...] = (
     "new ring 4.2 x 0.8 inner gunmetal stock 200",
     "new chain 32 links 104 mm inside 1.9 wire 0.6 lots 1000 430",
     "new beads amber 6, rose 4, all hole 1 glass",
-    "new cap daisy 3 x 8 hole 1 · new head pin 40 x 0.6 head 2 · new wire 20 AWG",
+    "new cap daisy 3 x 8 hole 1 covers 1.2 · new head pin 40 x 0.6 head 2 · new wire 20 AWG",
     "new oval 24 x 16 x 1 holes left right of 1.6, foot 0:-6 of 2",
     "new lobster 12 span 10.5 eye 2 gape 1.8 jaw 1.2 · new toggle 18 span 3",
     "new charm key 24 x 10 loop 3 x 1 · new ear hook 15 loop 2",

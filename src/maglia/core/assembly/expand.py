@@ -13,7 +13,7 @@ from maglia.core.assembly.hooking import hook
 from maglia.core.assembly.kinds import kind_of, size_of
 from maglia.core.assembly.layer import FREE, Layer, reversed_stations, turned
 from maglia.core.assembly.laying import lay
-from maglia.core.assembly.places import CLOSURE, Places, place_words
+from maglia.core.assembly.places import CLOSURE, FIRST_AT_CLOSURE, Places, place_words
 from maglia.core.assembly.rows import Written, flattened, written_out
 from maglia.core.parts.parts import Clasp, Ring
 from maglia.core.parts.units import Thing, Things
@@ -22,8 +22,6 @@ from maglia.core.values.record import DomainError
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 
 UNIT_KINDS = ("bead link", "hook link", "dangle", "tassel")
-FIRST_AT_CLOSURE = 3
-"""Number of the first item at the closure: clasp and catch come before."""
 
 
 def expand(piece: Piece, rules: Rules = DEFAULT_RULES) -> Assembly:

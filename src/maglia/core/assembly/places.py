@@ -17,6 +17,8 @@ GAP = "gap"
 """The port by which a place points between two beads."""
 CLOSURE = "closure"
 """The run name by which a place points at the catch."""
+FIRST_AT_CLOSURE = 3
+"""Its items: the clasp, the catch, and from here what stands beside them."""
 
 
 Found = tuple[tuple[int, ...], Port, bool]

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Path
+from maglia.core.assembly.places import CLOSURE, FIRST_AT_CLOSURE
 from maglia.core.parts.parts import (
     Bead,
     Chain,
@@ -30,7 +31,8 @@ class RunLength(Value, frozen=True):
 
 
 def run_lengths(assembly: Assembly) -> tuple[RunLength, ...]:
-    """Every run in order. The main strand counts without clasp and catch: see closed_length_mm."""
+    """Every run in order, and what stands at clasp and catch as one more. The main strand counts
+    without them: see closed_length_mm."""
     links: dict[str, int] = {}
     for member in assembly.members:
         if member.kind == "chain":
@@ -38,7 +40,7 @@ def run_lengths(assembly: Assembly) -> tuple[RunLength, ...]:
     paths: dict[str, list[Path]] = {}
     for path in assembly.paths:
         paths.setdefault(path.run, []).append(path)
-    return tuple(
+    found = [
         RunLength(
             run.name,
             run.kind,
@@ -48,7 +50,20 @@ def run_lengths(assembly: Assembly) -> tuple[RunLength, ...]:
             links.get(run.name, 0),
         )
         for run in assembly.runs
-    )
+    ]
+    closure = assembly.piece.closure
+    if assembly.main is not None and (closure.at_clasp or closure.at_catch):
+        found.append(_beside_the_clasp(assembly, assembly.main, links.get(CLOSURE, 0)))
+    return tuple(found)
+
+
+def _beside_the_clasp(assembly: Assembly, main: Path, links: int) -> RunLength:
+    members = ((assembly.members[s.members[0]], s.span_mm) for s in main.stations)
+    spans = [
+        span for m, span in members if m.run == CLOSURE and m.item >= FIRST_AT_CLOSURE
+    ]  # but for clasp and catch
+    length = None if None in spans else sum(x for x in spans if x is not None)
+    return RunLength(CLOSURE, "closure", "free", 1, length, links)
 
 
 def _own_length(assembly: Assembly, run: str, path: Path) -> float | None:
