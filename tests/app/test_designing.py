@@ -214,6 +214,20 @@ def test_a_unit_is_made_in_the_insert_line(bench):
     assert (unit.stack, unit.mid) == (("glass-4", "glass-4"), "ring-4")
 
 
+@pytest.mark.parametrize(("said", "why"), [
+    ("new dangle rose on brass 0.6, spiral foot 99999", "spiral_mm is 99999"),
+    ("new link rose on brass 0.6, far loop 3 wrapped 99", "wraps is 99"),
+    ("new cluster 30000 cable 4 carrying rose", "links is 30000"),
+    ("30000 cable 4", "links is 30000"),
+])  # fmt: skip
+def test_what_could_not_be_opened_again_is_not_put_in(bench, said, why):
+    before = bench.session.piece
+    at(bench, "Strand", (7,))
+    bench.insert(said)
+    assert why in bench.window.message.text()
+    assert bench.session.piece == before
+
+
 def test_the_insert_line_learns_what_is_used(bench):
     first = lambda: bench.room.insert.rows.words(bench.room.insert.rows.rows[0])  # noqa: E731
     at(bench, "Strand", (7,))
@@ -332,7 +346,7 @@ def test_ways_to_wear_are_shown_in_place(bench):
 def test_help_explains_keys_words_and_hovered_readings(bench):
     bench.desk.guide_wanted.emit()
     guide = bench.window.findChild(Guide)
-    assert guide.tabs.count() == 6
+    assert guide.tabs.count() == 7
     assert guide.grab().width() > 0
     guide.close()
     assert explained("fall, Tier 2") == (

@@ -9,10 +9,11 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
+from maglia.core.assembly.kinds.unit import size
 from maglia.core.edits.spots import CENTRE, Spot
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import Cluster, hangs_at
-from maglia.core.piece.piece import Closure
+from maglia.core.piece.piece import Closure, UnitItem
 from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.count import counts, rings
 from maglia.core.sheets.mass import balance
@@ -118,6 +119,17 @@ def test_what_is_no_cluster_is_named(text, why):
     [offer] = unit_offers(f"new cluster {text}", piece(strand()), tray, spot)
     with pytest.raises(DomainError, match=why):
         offer.do()
+
+
+@pytest.mark.parametrize("text", [
+    "5 chain 3 carrying dangle / second and charm at foot", "3 chain 3 carrying charm",
+    "soldered carrying 4 x (ring 3, dangle)", "1 chain 3 carrying 2 dangle",
+])  # fmt: skip
+def test_its_parts_are_counted_before_they_are_laid(text):
+    cluster = said(text)
+    laid = [m for m in expand(of(cluster)).members if m.made_in == cluster.id]
+    parts = sum(m.links or 1 for m in laid)
+    assert size(UnitItem(unit=cluster.id), {**THINGS, cluster.id: cluster}) == parts
 
 
 def test_a_cluster_is_hung_at_the_mark():

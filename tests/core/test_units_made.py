@@ -133,3 +133,24 @@ def test_loops_that_differ_are_said_each():
     assert WIRE.wire_mm == 0.6
     of = piece(strand(chain(21), rings(), unit(made.id)), closure=OPEN)
     assert evaluate(replace(of, units=(*of.units, made))).hung.state == "converged"
+
+
+def test_a_spiral_stops_a_dangle_and_takes_the_wire_of_its_disc():
+    """6 outside of wire 0.6: π × 36 ÷ 4 ÷ 0.6 = 47.1 of wire; it hangs 6 lower than a bare foot."""
+    made = read_unit("dangle", "bead 8 on wire 0.6, loop 2 spiral foot 6", THINGS)
+    plain = replace(made, spiral_mm=None)
+    assert unit_span_mm(made, THINGS) == pytest.approx(8 + 2.6 + 6)
+    bare = 8 + math.pi * 2.6
+    assert wire_needed_mm(made, THINGS, from_spool=True) == pytest.approx(
+        bare + math.pi * 9 / 0.6 + (wire_needed_mm(plain, THINGS, from_spool=True) - bare) / 2
+    )
+    of = piece(strand(), drop("D", 6, rings(), unit(made.id)), closure=OPEN, parts=MORE)
+    hung = replace(of, units=(*of.units, made))
+    assert evaluate(hung).hung.state == "converged"
+    assert piece_from(piece_text(hung)) == hung
+    for wrong, why in ((replace(made, wire="pin"), "ends in a head"),
+                       (replace(made, spiral_mm=1.0), "too small for 0.6 mm wire")):  # fmt: skip
+        said = evaluate(replace(of, units=(*of.units, wrong))).checks
+        assert why in next(c.message for c in said if c.code == "no-spiral")
+    with pytest.raises(DomainError, match="a spiral stops a dangle"):
+        read_unit("link", "bead 8 on wire 0.6, spiral 6", THINGS)

@@ -95,24 +95,28 @@ def fits_html() -> str:
 
 
 def parts_html() -> str:
-    rows = "".join(f"<p><i>{form}</i></p>" for form in PART_FORMS)
-    made, lines = (
-        "".join(f"<p><i>{form}</i></p>" for form in forms)
-        for forms in ((TASSEL_HINT, CLUSTER_HINT), LINE_FORMS)
-    )
-    said = "".join(f"<p><i>{form}</i></p>" for form in (HINT, HINT_LENGTHS))
     return (
         "<p>A new part, unit or wearer in one phrase, in the tray (N) or the insert line:</p>"
-        f"{rows}{made}"
+        f"{_forms((*PART_FORMS, TASSEL_HINT, CLUSTER_HINT))}"
         "<p>What is not said stays unknown: a “?” on its sheet, to be typed over or measured.</p>"
-        f"<p>What changed on the bench, in the line of a part's sheet (B):</p>{said}"
-        f"<p>What is strung, hung by two places, slid, closed and worn otherwise, in the insert "
-        f"line:</p>{lines}"
+        "<p>What changed on the bench, in the line of a part's sheet (B):</p>"
+        f"{_forms((HINT, HINT_LENGTHS))}"
     )
+
+
+def phrases_html() -> str:
+    words = (
+        "What is strung, hung by two places, slid, closed and worn otherwise, in the insert line:"
+    )
+    return f"<p>{words}</p>{_forms(LINE_FORMS)}"
+
+
+def _forms(forms: Sequence[str]) -> str:
+    return "".join(f"<p><i>{form}</i></p>" for form in forms)
 
 
 class Guide(QWidget):
-    """Pages: first piece, keys, parts, fits, words, limits."""
+    """Pages: first piece, keys, parts, phrases, fits, words, limits."""
 
     def __init__(self, theme: Theme, actions: Sequence[Action[Any]], parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
@@ -128,6 +132,7 @@ class Guide(QWidget):
             ("A first piece", FIRST_PIECE),
             ("Keys", keys_html(actions)),
             ("Parts", parts_html()),
+            ("Phrases", phrases_html()),
             ("Fits", fits_html()),
             ("Words", words_html()),
             ("Limits", LIMITS),

@@ -65,6 +65,15 @@ def opened(data: bytes | str) -> Opened:
         raise DomainError(f"{_words(str(error), now)}; nothing was loaded") from None
 
 
+def refuse_unwritable(piece: Piece) -> None:
+    """Raise DomainError for a piece whose file would not open again: a size or count out of
+    bounds. About 0.3 ms."""
+    try:
+        msgspec.json.decode(msgspec.json.encode(piece), type=Piece)
+    except (msgspec.ValidationError, RecursionError) as error:
+        raise DomainError(_words(str(error), msgspec.to_builtins(piece))) from None
+
+
 def piece_text(piece: Piece) -> str:
     """JSON text of a piece: fields at their default are left out, so that it stays readable."""
     values = {"format": piece.format, "version": piece.version, **plain(piece)}

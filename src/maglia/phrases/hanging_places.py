@@ -1,9 +1,9 @@
 """Where a drop hangs that is put in at the cursor: its place, and how it lies."""
 
 from maglia.core.assembly.places import CLOSURE, GAP, RIDES, mirror_hole
-from maglia.core.edits.spots import Spot, first_number, owner_of
-from maglia.core.parts.parts import Connector
-from maglia.core.parts.units import BeadLink
+from maglia.core.edits.spots import Spot, first_number, item_of, owner_of
+from maglia.core.parts.parts import Chain, Connector, Ring
+from maglia.core.parts.units import BeadLink, Things
 from maglia.core.piece.piece import (
     ChainItem,
     ConnectorItem,
@@ -101,3 +101,31 @@ def _free_hole(
     free = [h for h in connector.holes if h.name not in taken | {host.hole_in} and h.x_mm >= 0]
     order = sorted(free, key=lambda h: (abs(h.x_mm), h.y_mm))
     return order[0].name if order else host.hole_out
+
+
+def wide_at(piece: Piece, spot: Spot, things: Things) -> float:
+    """How wide what lies at a spot is across its line, mm. Raises DomainError for what nothing can
+    slide on."""
+    host = item_of(piece, spot) if spot.path else None
+    if isinstance(host, ChainItem):
+        chain = things.get(host.part)
+        if isinstance(chain, Chain) and chain.inner_width_mm and chain.wire_mm:
+            return chain.inner_width_mm + 2 * chain.wire_mm
+        raise DomainError("how wide the chain is is not known: say its inside and its wire")
+    if isinstance(host, StrungItem):
+        widths = [getattr(things.get(ref), "width_mm", None) or 0.0 for ref in host.beads]
+        return max(widths, default=0.0)
+    raise DomainError("it slides on a chain or a strung section: put the cursor on one")
+
+
+def sliding_ring(things: Things, wide: float) -> Ring:
+    """The smallest ring that slides over what is so wide, mm."""
+    rings = [
+        ring
+        for ring in things.values()
+        if isinstance(ring, Ring) and ring.wire_mm and (ring.inner_mm or 0.0) > wide + 0.3
+        and ring.closure in ("open", "split", "closed")
+    ]  # fmt: skip
+    if not rings:
+        raise DomainError(f"no ring in the tray slides over {wide:.1f} mm: add a larger one")
+    return min(rings, key=lambda ring: (ring.inner_mm or 0.0, ring.closure == "closed"))

@@ -49,7 +49,6 @@ from maglia.core.piece.piece import (
     RepeatItem,
     RingItem,
     Run,
-    StrungItem,
     UnitItem,
     Wearer,
     catalogue,
@@ -57,7 +56,7 @@ from maglia.core.piece.piece import (
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.lying import Deed
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.hanging_places import place_at
+from maglia.phrases.hanging_places import place_at, sliding_ring, wide_at
 
 LEARNT = 0.4
 """How far use can lift an offer: never over a better match."""
@@ -352,7 +351,7 @@ def hang(
     room = _room_at(piece, spot, things, own_chain)
     ring = best_match(wish.ring, things.values(), Ring) if wish.ring else None
     if ring is None and wish.port == RIDES:
-        ring = _sliding_ring(thing, things, _wide_at(piece, spot, things))
+        ring = sliding_ring(things, wide_at(piece, spot, things))
     if ring is None:
         ring = hanging_ring(thing, things, room)
     piece = with_needed(piece, ring, things)
@@ -415,34 +414,6 @@ def _row(wish: Wish, piece: Piece, spot: Spot, host: Item, items: Items) -> Edit
         items=items,
     )
     return add_owner(piece, row)
-
-
-def _wide_at(piece: Piece, spot: Spot, things: Things) -> float:
-    """How wide what lies at a spot is across its line, mm. Raises DomainError for what nothing can
-    slide on."""
-    host = item_of(piece, spot) if spot.path else None
-    if isinstance(host, ChainItem):
-        chain = things.get(host.part)
-        if isinstance(chain, Chain) and chain.inner_width_mm and chain.wire_mm:
-            return chain.inner_width_mm + 2 * chain.wire_mm
-        raise DomainError("how wide the chain is is not known: say its inside and its wire")
-    if isinstance(host, StrungItem):
-        widths = [getattr(things.get(ref), "width_mm", None) or 0.0 for ref in host.beads]
-        return max(widths, default=0.0)
-    raise DomainError("it slides on a chain or a strung section: put the cursor on one")
-
-
-def _sliding_ring(thing: Thing, things: Things, wide: float) -> Ring:
-    """The smallest ring that slides over what is so wide, and passes the loop of what hangs."""
-    rings = [
-        ring
-        for ring in things.values()
-        if isinstance(ring, Ring) and ring.wire_mm and (ring.inner_mm or 0.0) > wide + 0.3
-        and ring.closure in ("open", "split", "closed")
-    ]  # fmt: skip
-    if not rings:
-        raise DomainError(f"no ring in the tray slides over {wide:.1f} mm: add a larger one")
-    return min(rings, key=lambda ring: (ring.inner_mm or 0.0, ring.closure == "closed"))
 
 
 def hanging_ring(thing: Thing, things: Things, room: float | None = None) -> Ring:

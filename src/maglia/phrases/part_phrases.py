@@ -27,7 +27,7 @@ FORMS: tuple[str, ...] = (
     "new oval 24 x 16 x 1 holes left right of 1.6, foot 0:-6 of 2",
     "new lobster 12 span 10.5 eye 2 gape 1.8 jaw 1.2 · new toggle 18 span 3",
     "new charm key 24 x 10 loop 3 x 1 · new ear hook 15 loop 2",
-    "new link amber + cap on wire 0.6 wrapped 2 · new dangle rose on head pin",
+    "new link amber + cap on wire 0.6 wrapped 2 · new dangle rose on wire 0.6, spiral foot 6",
     "new wearer prompter neck 372 wrist 160",
 )
 """One form of every kind of phrase, to be shown where nothing is written yet."""

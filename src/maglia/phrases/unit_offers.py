@@ -109,6 +109,7 @@ def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tasse
     kind = kind.split()[0]
     style_said = r"(?:\s+(?:simple|doubled|wrapped(?:\s+\d+)?))?"
     text, far = _taken(text, rf"\bfar\s+loop\s+({NUMBER}{style_said})")
+    text, spiral = _taken(text, rf"\bspiral(?:\s+foot)?\s+({NUMBER})")
     text, crosswise = _taken(text, r"\b(crosswise)\b")
     text, mid = _taken(text, r"\bmid\s+(.+)$")
     text, loop_mm = _taken(text, r"\bloops?\s+(\d+(?:\.\d+)?)")
@@ -130,7 +131,10 @@ def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tasse
     stack = tuple(bead.id for bead in beads)
     if kind == "dangle":
         name = f"Dangle of {short}"[:120]
-        return Dangle(id=unit_id, name=name, stack=stack, wire=wire.id, loop=loop)
+        coil = float(spiral) if spiral else None
+        return Dangle(id=unit_id, name=name, stack=stack, wire=wire.id, loop=loop, spiral_mm=coil)
+    if spiral:
+        raise DomainError("a spiral stops a dangle: a link has a loop at its other end")
     ring = best_match(mid, things.values(), Ring) if mid else None
     if mid and ring is None:
         raise DomainError(f"no ring is called “{mid}”")

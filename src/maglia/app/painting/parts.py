@@ -31,6 +31,7 @@ from maglia.core.parts.units import (
     faced,
     far_loop,
     on_wire_mm,
+    spiral_of,
     unit_span_mm,
     wire_mm_of,
 )
@@ -179,8 +180,22 @@ def wired(painter: QPainter, unit: BeadLink | Dangle, length: float, parts: Thin
         other = far_loop(unit)
         x += _wraps(painter, other, x, wire, tone)
         _loop(painter, other.inner_mm, wire, length, tone, -1)
+    elif spiral := spiral_of(unit, wire_part):
+        _spiral(painter, x, spiral, wire, tone)
     else:
         _ball(painter, x, 0, wire * 0.95, tone)
+
+
+def _spiral(painter: QPainter, x: float, outside: float, wire: float, tone: Tones) -> None:
+    """A flat spiral of an outside diameter, entered at x and wound inward turn beside turn."""
+    middle, radius = x + outside / 2, (outside - wire) / 2
+    turns = max(radius / wire, 0.75)
+    path = QPainterPath(QPointF(middle - radius, 0))
+    steps = int(turns * 16)
+    for k in range(1, steps + 1):
+        angle, r = math.pi - 2 * math.pi * k / 16, radius * (1 - k / steps)
+        path.lineTo(middle + r * math.cos(angle), r * math.sin(angle))
+    stroke(painter, path, wire * 0.85, tone)
 
 
 def capped(painter: QPainter, part: Bead, x: float, *, back: bool) -> None:

@@ -38,7 +38,7 @@ from maglia.core.workshop.tray import Tray
 from maglia.files import disk
 from maglia.files.kept import Kept
 from maglia.files.migrations import VERSION
-from maglia.files.piece_json import keep_older, read_file, write_piece
+from maglia.files.piece_json import keep_older, read_file, refuse_unwritable, write_piece
 
 if TYPE_CHECKING:
     from maglia.core.fit.solve import Solved
@@ -207,6 +207,7 @@ class Session(QObject):
 
             edited = replace(edited, piece=held(self.piece, edited.piece, edited.spot))
         try:
+            refuse_unwritable(edited.piece)
             assembly = expand(edited.piece)
         except DomainError as fault:
             self.said.emit(f"Not done: {fault}.")

@@ -76,9 +76,34 @@ def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterat
             item=member.item,
         )
     yield from _caps(assembly, member, unit.stack, unit.name, unit.id)
+    yield from _no_spiral(member, unit, wire, wire_mm)
     yield from _too_short(assembly, member, unit, wire)
     yield from _no_loop(member, unit, wire)
     yield from _custom(assembly, member, unit, wire, wire_mm)
+
+
+def _no_spiral(
+    member: Member, unit: BeadLink | Dangle, wire: Thing | None, wire_mm: float
+) -> Iterator[Check]:
+    """A spiral is wound of wire, two turns wide at least; a pin has a head in its place."""
+    if not isinstance(unit, Dangle) or unit.spiral_mm is None:
+        return
+    if isinstance(wire, Wire) and unit.spiral_mm >= 3 * wire_mm:
+        return
+    yield Check(
+        code="no-spiral",
+        severity="attention",
+        place=unit.name,
+        thing=unit.id,
+        message=(
+            f"“{wire.name}” ends in a head: no spiral is wound of it."
+            if isinstance(wire, Pin)
+            else f"A spiral of {unit.spiral_mm:.1f} mm is too small for {wire_mm:.1f} mm wire."
+        ),
+        repair="make it on wire" if isinstance(wire, Pin) else f"make it {3 * wire_mm:.1f} mm wide",
+        run=member.run,
+        item=member.item,
+    )
 
 
 def _caps(

@@ -6,13 +6,13 @@ z is up and y forward.
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable
 
 import numpy as np
 
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.build import Skeleton, path_lengths
 from maglia.core.hang.forms import FormBody, outside
+from maglia.core.hang.lines import between, of_length, sampled, stepped_along
 from maglia.core.hang.network import Guide
 from maglia.core.piece.piece import Form
 from maglia.core.sheets.as_worn import turns_of
@@ -83,7 +83,7 @@ class _Layout(ABC):
         for k, path in enumerate(self.net.assembly.paths):
             line = self.known_lines.get((path.run, path.side))
             if line is not None and line.shape[1] == self.dim:
-                self.place[self.lines[k][0]] = _sampled(line, self.lines[k][1])
+                self.place[self.lines[k][0]] = sampled(line, self.lines[k][1])
         main = next((k for k, p in enumerate(self.net.assembly.paths) if p.kind == "strand"), 0)
         if waiting:
             self.lay_main(main)
@@ -119,7 +119,7 @@ class _Layout(ABC):
         if both_ends and path.kind != "strand" and np.allclose(places[0], places[-1]):
             self._loop(points, at, places[0])
         elif both_ends and len(points) < SHORT_LINE:
-            self.place[points] = _sampled(places[[0, -1]], at)
+            self.place[points] = sampled(places[[0, -1]], at)
         elif both_ends:
             self.place[points] = self.draped(places[[0, -1]], at)
         elif path.run in self.across:
@@ -200,32 +200,6 @@ class _Layout(ABC):
         self.place[np.isnan(self.place)] = 0.0
 
 
-def _stepped_along(line: Floats, steps: Floats) -> Floats:
-    """Points on a line, made as large as it must be, whose straight distances are `steps`, since
-    rods cut off its bends. The last one lies at its end."""
-    high = float(steps.sum()) / _length(line)
-    low = 0.8 * high
-    for _ in range(30):
-        middle = (low + high) / 2
-        low, high = (middle, high) if _walked(line * middle, steps)[1] > 0 else (low, middle)
-    return _walked(line * high, steps)[0]
-
-
-def _walked(curve: Floats, steps: Floats) -> tuple[Floats, float]:
-    """Points at straight distances along a curve, and how far the last one is past its end."""
-    way = curve[-1] - curve[-2]
-    way = way / np.linalg.norm(way)
-    found, at = [curve[0]], 0
-    for step in steps:
-        here = found[-1]
-        apart = np.linalg.norm(curve[at:] - here, axis=1)
-        beyond = np.flatnonzero(apart > step)
-        towards = curve[at + int(beyond[0])] - here if len(beyond) else way
-        found.append(here + towards * (step / max(float(np.linalg.norm(towards)), 1e-12)))
-        at = max(at + int(beyond[0]) - 1, at) if len(beyond) else len(curve) - 1
-    return np.array(found), float((found[-1] - curve[-1]) @ way)
-
-
 class _Board(_Layout):
     """Hung from two pins (or one) in the plane of the board."""
 
@@ -257,7 +231,7 @@ class _Board(_Layout):
             line = np.c_[share, np.abs(share) - 1.0]
         else:
             line = np.c_[np.sin(share * np.pi / 2), -np.cos(share * np.pi / 2)]
-        places = _stepped_along(line, np.diff(at)) * (1 - 1e-9)
+        places = stepped_along(line, np.diff(at)) * (1 - 1e-9)
         self.place[points] = places
         self.pins = {
             point: (float(x), float(y))
@@ -273,7 +247,7 @@ class _Board(_Layout):
             sag = np.c_[np.zeros(len(t)), -4 * depth * t * (1 - t)]
             return np.asarray(ends[0] + t[:, None] * (ends[1] - ends[0]) + sag)
 
-        return _sampled(_of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
+        return sampled(of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
 
 
 class _Worn(_Layout):
@@ -353,7 +327,7 @@ class _Worn(_Layout):
         def curve(depth: float) -> Floats:
             return outside(self.form.body, _necklace(ends, depth), 1.5, rounds=4)
 
-        return _sampled(_of_length(curve, float(at[-1]), 0.0, 600.0), at)
+        return sampled(of_length(curve, float(at[-1]), 0.0, 600.0), at)
 
     def _swag(self, ends: Floats, at: Floats) -> Floats:
         """Between two places; on a bust bowed forward, so that it passes before the neck."""
@@ -368,7 +342,7 @@ class _Worn(_Layout):
             line[:, 2] -= depth * hump
             return outside(self.form.body, line, 1.5, rounds=4)
 
-        return _sampled(_of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
+        return sampled(of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
 
     def facing(self, at: Floats) -> Floats:
         forward = self.form.body.evaluate(at[None]).gradient[0]
@@ -398,43 +372,7 @@ def _necklace(ends: Floats, depth: float) -> Floats:
         right,
     ])  # fmt: skip
     along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))]
-    return _between(np.linspace(0, along[-1], 64), along, corners)
-
-
-def _of_length(curve: Callable[[float], Floats], wanted: float, low: float, high: float) -> Floats:
-    """The curve of a family, longer with its parameter, that has the wanted length to 1 %."""
-    line = curve(low)
-    short, long = _length(line) - wanted, None
-    if short >= 0:
-        return line
-    at = low + 0.5 * -short  # two sides go down by about half of what is missing each
-    for _ in range(12):
-        line = curve(at)
-        miss = _length(line) - wanted
-        if abs(miss) < 0.01 * wanted:
-            break
-        if miss < 0:
-            low, short = at, miss
-        else:
-            high, long = at, miss
-        share = short / (short - long) if long is not None else 0.5
-        at = low + min(max(share, 0.1), 0.9) * (high - low)
-    return line
-
-
-def _length(line: Floats) -> float:
-    return float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
-
-
-def _sampled(line: Floats, at: Floats) -> Floats:
-    """Points of a line at arc lengths `at`, the whole stretched to the line's own length."""
-    along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))]
-    return _between(at / max(float(at[-1]), 1e-9) * along[-1], along, line)
-
-
-def _between(at: Floats, known: Floats, values: Floats) -> Floats:
-    """Values (k, dim) known at `known`, at every place of `at`; beyond the ends as at the ends."""
-    return np.column_stack([np.interp(at, known, axis) for axis in values.T])
+    return between(np.linspace(0, along[-1], 64), along, corners)
 
 
 def _at(points: list[int], at: Floats, where: float) -> tuple[tuple[int, float], ...]:

@@ -55,6 +55,9 @@ class Dangle(Variant, frozen=True, kw_only=True, tag="dangle"):
     stack: Annotated[tuple[PartRef, ...], Meta(min_length=1, max_length=200)]
     wire: PartRef
     loop: Loop = Loop()
+    spiral_mm: Mm | None = None
+    """Outside of a flat spiral of its wire that stops the stack; without it a turned or balled
+    foot does, or the head of the pin."""
 
 
 class Tassel(Variant, frozen=True, kw_only=True, tag="tassel"):
@@ -179,7 +182,12 @@ def unit_span_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
     total = stack
     for k, loop in enumerate(loops_of(unit)):
         total += loop_inner_mm(wire, loop, first=k == 0) + wire_mm + wraps_of(loop) * wire_mm
-    return total
+    return total + (spiral_of(unit, wire) or 0.0)
+
+
+def spiral_of(unit: BeadLink | Dangle, wire: Thing | None) -> float | None:
+    """Outside of the spiral at the foot of a dangle, mm; a pin has its head and makes none."""
+    return unit.spiral_mm if isinstance(unit, Dangle) and not isinstance(wire, Pin) else None
 
 
 def loop_inner_mm(wire: Thing | None, loop: Loop, *, first: bool) -> float:
@@ -214,7 +222,9 @@ def wire_needed_mm(
             wrapped = loop.style == "wrapped"
             grip = rules.grip_wrapped_mm if wrapped else rules.grip_simple_mm
             total += rules.grip_spool_mm if from_spool else grip
-    if isinstance(unit, Dangle) and not on_pin:
+    if spiral := spiral_of(unit, wire):
+        total += math.pi * spiral**2 / (4 * wire_mm)  # turn beside turn fills the disc
+    elif isinstance(unit, Dangle) and not on_pin:
         total += rules.grip_spool_mm  # the turned or balled foot that stops the stack
     return total
 

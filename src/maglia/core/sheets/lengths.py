@@ -13,7 +13,7 @@ from maglia.core.parts.parts import (
     End,
     Ring,
 )
-from maglia.core.parts.units import BeadLink, Dangle, Tassel, Things
+from maglia.core.parts.units import BeadLink, Dangle, Tassel, Things, spiral_of
 from maglia.core.piece.strung import end_adds_mm, on_thread_mm
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.values.record import Value
@@ -130,7 +130,8 @@ def member_width_mm(assembly: Assembly, member: Member) -> float:
     if member.strung is not None:
         return max(_bead_width(things, ref) for ref in dict.fromkeys(member.strung.beads))
     if isinstance(thing, BeadLink | Dangle):
-        return max((_bead_width(things, ref) for ref in thing.stack), default=0.0)
+        foot = spiral_of(thing, things.get(thing.wire)) or 0.0
+        return max((foot, *(_bead_width(things, ref) for ref in thing.stack)))
     if isinstance(thing, Tassel):
         return thing.neck_mm
     if isinstance(thing, Bead | End | Connector | Clasp | Charm):

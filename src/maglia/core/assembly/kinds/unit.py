@@ -11,7 +11,6 @@ from maglia.core.parts.units import (
     Tassel,
     Things,
     hangs_at,
-    hung_in_all,
     tassel_span_mm,
     unit_span_mm,
 )
@@ -63,8 +62,10 @@ def size(item: UnitItem, things: Things) -> int:
     unit = things.get(item.unit)
     if not isinstance(unit, Cluster):
         return 1
-    each = 2 if unit.by is not None else 1
-    return max(unit.links, 1) + each * len(hung_in_all(unit))
+    links, each = max(unit.links, 1), 2 if unit.by is not None else 1
+    on_each = 1 if unit.turns and unit.links else len(unit.hangs)
+    hung = links * on_each + (unit.foot is not None)
+    return links + each * hung
 
 
 def span(item: UnitItem, things: Things) -> float | None:
