@@ -215,9 +215,9 @@ def test_a_unit_is_made_in_the_insert_line(bench):
 
 
 @pytest.mark.parametrize(("said", "why"), [
-    ("new dangle rose on brass 0.6, spiral foot 99999", "spiral_mm is 99999"),
-    ("new link rose on brass 0.6, far loop 3 wrapped 99", "wraps is 99"),
-    ("new cluster 30000 cable 4 carrying rose", "links is 30000"),
+    ("new dangle rose on brass 0.6, spiral foot 99999", "its spiral is out of bounds"),
+    ("new link rose on brass 0.6, far loop 3 wrapped 99", "its far loop, wraps is out of bounds"),
+    ("new cluster 30000 cable 4 carrying rose", "its links is out of bounds"),
     ("30000 cable 4", "links is 30000"),
 ])  # fmt: skip
 def test_what_could_not_be_opened_again_is_not_put_in(bench, said, why):

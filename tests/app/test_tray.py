@@ -107,6 +107,20 @@ def test_narrowing_walks_and_says_what_lies_there(hands):
     assert (shown(hands), "fewer letters" in hands.tray.tiles.empty) == ([], True)
 
 
+def test_a_unit_is_kept_by_name_and_none_that_could_not_be_read_again(hands):
+    before = shown(hands)
+    hands.press(KEY.Key_N)
+    hands.type("dangle rose on brass 0.6, spiral 99999")
+    hands.press(KEY.Key_Return)
+    assert "its spiral is out of bounds" in hands.window.message.text()
+    hands.press(KEY.Key_A, modifier=CTRL)
+    hands.type("new dangle rose on brass 0.6, spiral 6")
+    hands.press(KEY.Key_Return)
+    assert hands.window.message.text() == "Kept: Dangle of Rose glass 4 mm."
+    hands.press(KEY.Key_Escape)
+    assert len(shown(hands)) == len(before) + 1
+
+
 def test_arrows_pass_over_headings_and_every_tile_says_itself(hands):
     tiles = hands.tray.tiles
     seen = []

@@ -27,6 +27,7 @@ from maglia.core.piece.piece import (
 from maglia.core.piece.wishes import Quantity
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.record import DomainError
+from maglia.core.values.references import things_named
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.item_phrases import item_said
 from maglia.phrases.offers import Offer, best_match, known_things, with_needed
@@ -82,20 +83,11 @@ def _closing(closure: Closure, piece: Piece, things: Things, spot: Spot | None) 
         if not piece.runs and not piece.rows:
             raise DomainError("there is nothing to close yet: begin with what lies on the fold")
         changed = piece
-        refs = (closure.clasp, closure.catch, *(_ref(i) for i in _all(closure)))
-        for ref in filter(None, refs):
+        for ref in sorted(things_named(closure)):
             changed = with_needed(changed, things[ref], things)
         return Edited(replace(changed, closure=closure), f"closed with {clasp.name}", spot)
 
     return Offer(said, None, clasp, close)
-
-
-def _all(closure: Closure) -> tuple[Item, ...]:
-    return tuple(flattened((*closure.at_clasp, *closure.at_catch)))
-
-
-def _ref(item: Item) -> str | None:
-    return getattr(item, "part", None) or getattr(item, "unit", None)
 
 
 def _name(item: Item, things: Things) -> str:

@@ -13,12 +13,13 @@ from maglia.core.edits.rearrange import turned
 from maglia.core.edits.spots import WHOLE, Edited, Spot, item_of
 from maglia.core.parts.parts import Connector, hole_of
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import ConnectorItem, Item, Piece, RepeatItem, Run
+from maglia.core.piece.piece import ConnectorItem, Item, Piece, Run
 from maglia.core.values.record import DomainError
+from maglia.core.values.references import things_named
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.hanging_places import place_at
+from maglia.phrases.hanging_places import place_at, place_said
 from maglia.phrases.item_phrases import items_said
-from maglia.phrases.offers import AT, Offer, best_match, known_things, with_needed
+from maglia.phrases.offers import Offer, best_match, known_things, with_needed
 from maglia.phrases.part_offers import refused
 
 BY_TWO = re.compile(r"^drop\s+(.+?)\s+by\s+([\w-]+)\s+and\s+([\w-]+)(\s+at\s+.+)?$", re.IGNORECASE)
@@ -81,12 +82,11 @@ def _two_legs(
         raise DomainError(f"say what each leg is made of, such as: {HINT}")
     if spot.path == WHOLE:
         raise DomainError(f"“{spot.owner}” is made by its rule; hang it from a run")
-    found = re.search(AT, at.lower()) if at else None
-    if at and found is None:
+    left, said = place_said(at.lower())
+    if left.strip():
         raise DomainError(f"“{at.strip()}” was not understood: say link 3, bead 3, gap 3 or a hole")
-    wanted = (found[3] or found[4] or (GAP if found[1] == "gap" else None)) if found else None
-    number = int(found[2]) if found and found[2] else mark
-    place, lies = place_at(piece, spot, item_of(piece, spot), number, wanted)
+    number = mark if said.number is None else said.number
+    place, lies = place_at(piece, spot, item_of(piece, spot), number, said.port)
     piece = _with_all(piece, [*leg, last], things)
     up = [turned(item) for item in reversed(leg)]
     run = Run(name="Drop", kind="swag", lies=lies, items=(*leg, last, *up), start=place, end=place)
@@ -119,9 +119,6 @@ def _across(
 
 
 def _with_all(piece: Piece, items: list[Item], things: Things) -> Piece:
-    for item in items:
-        inner = item.items[0] if isinstance(item, RepeatItem) else item
-        ref = getattr(inner, "part", None) or getattr(inner, "unit", None)
-        if ref is not None:
-            piece = with_needed(piece, things[ref], things)
+    for ref in sorted(things_named(tuple(items))):
+        piece = with_needed(piece, things[ref], things)
     return piece

@@ -1,5 +1,8 @@
 """Where a drop hangs that is put in at the cursor: its place, and how it lies."""
 
+import re
+from typing import NamedTuple
+
 from maglia.core.assembly.places import CLOSURE, GAP, RIDES, mirror_hole
 from maglia.core.edits.spots import Spot, first_number, item_of, owner_of
 from maglia.core.parts.parts import Chain, Connector, Ring
@@ -19,10 +22,30 @@ from maglia.core.piece.piece import (
 )
 from maglia.core.values.record import DomainError
 
+AT = re.compile(
+    r"\bat\s+(?:(link|bead|gap)\s+(\d+)|(?:the\s+)?([\w-]+)\s+loop|(?:hole\s+)?([\w-]+))\s*$"
+)
+"""Where a drop hangs, at the end of what is written."""
 AT_CLOSURE = ("clasp", "catch")
 LOOPS = {"a": "a", "near": "a", "upper": "a", "left": "a",
          "b": "b", "far": "b", "lower": "b", "right": "b"}  # fmt: skip
 """How the loops of a bead link are called: on a run the near one is named first."""
+
+
+class SaidPlace(NamedTuple):
+    """What was said of a place: its port, and the link, bead or gap counted from the fold."""
+
+    port: str | None = None
+    number: int | None = None
+
+
+def place_said(text: str) -> tuple[str, SaidPlace]:
+    """A text without the place at its end, and that place."""
+    found = AT.search(text)
+    if found is None:
+        return text, SaidPlace()
+    port = found[3] or found[4] or (GAP if found[1] == "gap" else None)
+    return text[: found.start()].rstrip(), SaidPlace(port, int(found[2]) if found[2] else None)
 
 
 def place_at(

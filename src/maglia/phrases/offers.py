@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.places import GAP, RIDES
+from maglia.core.assembly.places import RIDES
 from maglia.core.edits.edit import add_owner, insert_after, with_thing
 from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import CENTRE, WHOLE, Edited, Spot, item_of
@@ -56,14 +56,10 @@ from maglia.core.piece.piece import (
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.lying import Deed
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.hanging_places import place_at, sliding_ring, wide_at
+from maglia.phrases.hanging_places import place_at, place_said, sliding_ring, wide_at
 
 LEARNT = 0.4
 """How far use can lift an offer: never over a better match."""
-AT = re.compile(
-    r"\bat\s+(?:(link|bead|gap)\s+(\d+)|(?:the\s+)?([\w-]+)\s+loop|(?:hole\s+)?([\w-]+))\s*$"
-)
-"""Where a drop hangs, at the end of what is written."""
 UNITS = (BeadLink, Dangle, Tassel, Cluster)
 USUAL_LOOP_MM = 2.0
 """Inside of a loop whose size is not known."""
@@ -108,9 +104,7 @@ def read_wish(text: str) -> Wish:
     every = re.search(r"\bevery\s+(\d+)", lowered)
     if every:
         lowered = lowered.replace(every[0], " ")
-    at = re.search(AT, lowered)
-    if at:
-        lowered = lowered[: at.start()].rstrip()
+    lowered, at = place_said(lowered)
     by = re.search(r"\bwith\s+(.+)$", lowered)
     if by:
         lowered = lowered[: by.start()].rstrip()
@@ -135,17 +129,10 @@ def read_wish(text: str) -> Wish:
         every=int(every[1]) if every else None,
         chain=chain,
         links=links,
-        port=RIDES if slides else _port_said(at),
-        at=int(at[2]) if at and at[2] else None,
+        port=RIDES if slides else at.port,
+        at=at.number,
         ring=by[1] if by else "",
     )
-
-
-def _port_said(at: re.Match[str] | None) -> str | None:
-    """A hole by its name, or between two beads."""
-    if at is None:
-        return None
-    return at[3] or at[4] or (GAP if at[1] == "gap" else None)
 
 
 def offers(

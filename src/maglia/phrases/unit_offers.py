@@ -7,6 +7,7 @@ or wrapped (so many wraps), `loop 2.5` their inside. The unit is drawn and measu
 import re
 from functools import partial
 
+import msgspec
 from msgspec.structs import replace
 
 from maglia.core.edits.spots import Edited, Spot
@@ -20,6 +21,7 @@ from maglia.core.parts.units import (
     LoopStyle,
     Tassel,
     Things,
+    Unit,
     tassel_span_mm,
     unit_span_mm,
 )
@@ -59,6 +61,7 @@ def unit_offers(
     things = known_things(piece, tray)
     try:
         unit = read_unit(begun[1].lower(), begun[2], things)
+        _refuse_out_of_bounds(unit)
     except DomainError as fault:
         hint = {"tassel": TASSEL_HINT, "cluster": CLUSTER_HINT}.get(begun[1].lower(), HINT)
         return [Offer(f"{fault}", None, None, partial(_refuse, str(fault)), hint)]
@@ -77,6 +80,16 @@ def unit_offers(
     own = {t.id for t in (*tray.parts, *tray.units)}
     keeps = tuple(thing for thing in needed if thing.id not in own)
     return [Offer(words, size, unit, make, keeps=keeps)]
+
+
+def _refuse_out_of_bounds(unit: Unit) -> None:
+    """Raise DomainError naming the figure for a unit that could not be read again once kept."""
+    try:
+        msgspec.convert(msgspec.to_builtins(unit), type(unit))
+    except msgspec.ValidationError as fault:
+        bound, _, field = str(fault).partition(" - at ")
+        said = field.strip("`$. ").removesuffix("_mm").replace("_", " ").replace(".", ", ")
+        raise DomainError(f"“{unit.name}”: its {said} is out of bounds, {bound.lower()}") from None
 
 
 def _ends_free(piece: Piece, spot: Spot | None) -> bool:

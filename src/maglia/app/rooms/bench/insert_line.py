@@ -6,19 +6,15 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QRectF, QSize, Qt
-from PySide6.QtGui import QIcon, QKeyEvent, QPainter
-from PySide6.QtWidgets import QLabel, QLineEdit, QListView
+from PySide6.QtCore import QSize
+from PySide6.QtWidgets import QLabel
 
-from maglia.app.lists import Rows
-from maglia.app.painting.whole import draw_in
-from maglia.app.panel import Panel, drawn_icon
 from maglia.app.rooms.room import Offered
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
-from maglia.core.parts.units import Thing
+from maglia.app.typed_line import Line, TypedLine
+from maglia.core.parts.units import Things
 from maglia.core.values.measures import plain_length
-from maglia.core.values.record import Value
 from maglia.phrases.closing_phrases import closing_offers
 from maglia.phrases.hanging_phrases import hanging_offers
 from maglia.phrases.offers import Offer, known_things, offers, replacements
@@ -30,7 +26,6 @@ from maglia.phrases.unit_offers import unit_offers
 if TYPE_CHECKING:
     from maglia.phrases.fit_offers import WishOffer
 
-ICON = QSize(64, 26)
 MOST_SHOWN = 60
 EXAMPLES = (
     "Part, wish or action: rolo, 4 ring 4, drop teal, drops every 6 amber, hem V 12, "
@@ -40,40 +35,23 @@ NOTHING = "Nothing in the tray fits; try fewer letters."
 NOTHING_ELSE = "Nothing else of this kind in the tray fits."
 
 
-class Line(Value, frozen=True):
-    """One line of the list: what it says, the part it draws, what it does (none: it only says)."""
-
-    words: str
-    thing: Thing | None = None
-    do: Callable[[], object] | None = None
-
-
-class InsertLine(Panel):
+class InsertLine(TypedLine):
     """`actions` gives the window's actions that fit a text."""
+
+    icon_size, inset, largest = QSize(64, 26), 2.0, 5.0
 
     def __init__(
         self, session: Session, actions: Callable[[str], list[Offered]], settings: Settings
     ) -> None:
-        super().__init__()
+        super().__init__("Insert line", "What fits")
         self.session, self.offered, self.settings = session, actions, settings
         self.replacing: str | None = None
-        self.line = QLineEdit()
         self.line.setPlaceholderText(EXAMPLES)
-        self.line.setAccessibleName("Insert line")
-        self.rows: Rows[Line] = Rows(lambda line: line.words, lambda line: self._icon(line.thing))
-        self.list = QListView()
-        self.list.setModel(self.rows)
         self.list.setUniformItemSizes(True)
-        self.list.setAccessibleName("What fits")
-        self.list.setIconSize(ICON)
         self.list.setMaximumHeight(168)
-        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.hint = QLabel("↑ ↓ choose · Enter puts in · Esc leaves")
         self.hint.setObjectName("quiet")
         self.lay_out(self.line, self.list, self.hint)
-        self.line.textChanged.connect(self.refresh)
-        self.watch(self.line)
-        self.list.clicked.connect(lambda _: self.take())
 
     def open(self, text: str = "", *, replacing: str | None = None) -> None:
         """Show it, with a text to begin with, or to replace a part everywhere."""
@@ -133,10 +111,6 @@ class InsertLine(Panel):
     def _wish_line(self, wish: WishOffer) -> Line:
         return Line(f"{wish.words}    {wish.hint}", None, partial(self._wish, wish))
 
-    def choose(self, row: int) -> None:
-        row = min(max(row, 0), self.rows.rowCount() - 1)
-        self.list.setCurrentIndex(self.rows.index(row))
-
     def _put_in(self, offer: Offer) -> bool:
         done = self.session.attempt(offer.do)
         if done:
@@ -156,29 +130,9 @@ class InsertLine(Panel):
         return False
 
     def take(self) -> None:
-        row = self.list.currentIndex().row()
-        do = self.rows.rows[row].do if 0 <= row < self.rows.rowCount() else None
+        do = self.chosen()
         if do is not None and do():
             self.leave()
 
-    def takes(self, watched: QObject, event: QKeyEvent) -> bool:
-        key = event.key()
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.take()
-        elif key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            by = 1 if key == Qt.Key.Key_Down else -1
-            self.choose(self.list.currentIndex().row() + by)
-        else:
-            return False
-        return True
-
-    def _icon(self, thing: Thing | None) -> QIcon | None:
-        """The part drawn to fit its place in the list."""
-        if thing is None:
-            return None
-        box = QRectF(2, 2, ICON.width() - 4, ICON.height() - 4)
-        return drawn_icon(ICON, self.devicePixelRatioF(), lambda p: self._draw(p, thing, box))
-
-    def _draw(self, painter: QPainter, thing: Thing, room: QRectF) -> None:
-        things = known_things(self.session.piece, self.session.tray)
-        draw_in(painter, thing, things, room, 5.0)
+    def drawn_with(self) -> Things:
+        return known_things(self.session.piece, self.session.tray)
