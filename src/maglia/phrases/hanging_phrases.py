@@ -7,7 +7,7 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.places import GAP
+from maglia.core.assembly.ports import GAP
 from maglia.core.edits.edit import add_owner
 from maglia.core.edits.rearrange import turned
 from maglia.core.edits.spots import WHOLE, Edited, Spot, item_of

@@ -3,7 +3,8 @@
 import re
 from typing import NamedTuple
 
-from maglia.core.assembly.places import CLOSURE, GAP, RIDES, mirror_hole
+from maglia.core.assembly.places import CLOSURE, mirror_hole
+from maglia.core.assembly.ports import ALONG, GAP, RIDES
 from maglia.core.edits.spots import Spot, first_number, item_of, owner_of
 from maglia.core.parts.parts import Chain, Connector, Ring
 from maglia.core.parts.units import BeadLink, Things
@@ -20,10 +21,13 @@ from maglia.core.piece.piece import (
     UnitItem,
     catalogue,
 )
+from maglia.core.piece.strung import cord_mm, is_bare
+from maglia.core.values.measures import MM_PER
 from maglia.core.values.record import DomainError
 
 AT = re.compile(
-    r"\bat\s+(?:(link|bead|gap)\s+(\d+)|(?:the\s+)?([\w-]+)\s+loop|(?:hole\s+)?([\w-]+))\s*$"
+    r"\bat\s+(?:(link|bead|gap)\s+(\d+)|(\d+(?:\.\d+)?)\s*(mm|cm|in)|(?:the\s+)?([\w-]+)\s+loop"
+    r"|(?:hole\s+)?([\w-]+))\s*$"
 )
 """Where a drop hangs, at the end of what is written."""
 AT_CLOSURE = ("clasp", "catch")
@@ -44,7 +48,10 @@ def place_said(text: str) -> tuple[str, SaidPlace]:
     found = AT.search(text)
     if found is None:
         return text, SaidPlace()
-    port = found[3] or found[4] or (GAP if found[1] == "gap" else None)
+    if found[3]:
+        mm = float(found[3]) * MM_PER[found[4]]
+        return text[: found.start()].rstrip(), SaidPlace(ALONG, round(mm))
+    port = found[5] or found[6] or (GAP if found[1] == "gap" else None)
     return text[: found.start()].rstrip(), SaidPlace(port, int(found[2]) if found[2] else None)
 
 
@@ -67,8 +74,8 @@ def place_at(
         at = mark if central else max(mark, 1)
         if wanted == RIDES:
             port, at = RIDES, 0 if central else 1
-        elif wanted == GAP and isinstance(host, StrungItem):
-            port = GAP
+        elif wanted in (GAP, ALONG) and isinstance(host, StrungItem):
+            port = wanted
         elif wanted is not None:
             raise DomainError(
                 f"there is no “{wanted}” here: say which link, bead or gap: at link 3"
@@ -136,8 +143,9 @@ def wide_at(piece: Piece, spot: Spot, things: Things) -> float:
             return chain.inner_width_mm + 2 * chain.wire_mm
         raise DomainError("how wide the chain is is not known: say its inside and its wire")
     if isinstance(host, StrungItem):
-        widths = [getattr(things.get(ref), "width_mm", None) or 0.0 for ref in host.beads]
-        return max(widths, default=0.0)
+        widths = [getattr(things.get(ref), "width_mm", None) or 0.0 for ref in host.refs]
+        cord = cord_mm(host, things)[1] if is_bare(host) else 0.0
+        return max([cord, *widths])
     raise DomainError("it slides on a chain or a strung section: put the cursor on one")
 
 

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.places import RIDES
+from maglia.core.assembly.ports import RIDES
 from maglia.core.edits.edit import add_owner, insert_after, with_thing
 from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import CENTRE, WHOLE, Edited, Spot, item_of

@@ -7,7 +7,10 @@ it. “and back” mirrors all that is said about the last thing.
 """
 
 import re
-from typing import NamedTuple
+from collections.abc import Iterator
+from functools import partial
+from itertools import groupby
+from typing import Literal, NamedTuple
 
 from msgspec.structs import replace
 
@@ -16,13 +19,17 @@ from maglia.core.edits.spots import Edited, Spot
 from maglia.core.parts.parts import Bead, Connector, End, Ring, Wire
 from maglia.core.parts.units import Cluster, Thing, Things
 from maglia.core.piece.piece import (
+    Bare,
     Finish,
     Item,
+    Knot,
     Piece,
     Run,
     StrungEnd,
     StrungItem,
 )
+from maglia.core.piece.strung import Along
+from maglia.core.values.measures import Links, parse_length
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.offers import Offer, as_item, best_match, known_things, with_needed
@@ -33,21 +40,26 @@ BEGINS = re.compile(r"^string\b\s*(.*)$", re.IGNORECASE)
 HINT = "string 9 x (2 amber, daisy), 2 amber on silk doubled, ends tip knotted"
 FINISHES: dict[str, Finish] = {
     "crimped": "crimped", "folded": "folded", "knotted": "knotted", "glued": "glued",
-    "looped": "looped",
+    "looped": "looped", "slip": "slip knot",
 }  # fmt: skip
 USUAL: dict[str, Finish] = {"crimp": "crimped", "tip": "knotted", "cord end": "glued",
-                            "cone": "knotted"}  # fmt: skip
+                            "cone": "knotted", "clamp": "glued"}  # fmt: skip
 MOST = 500
 STRUNG = (Bead, Ring, Cluster, Connector, End)
 
 
-class _Strung(NamedTuple):
+class Strung(NamedTuple):
     """What lies on a thread in order, with one pattern that may be told from it."""
 
-    refs: tuple[str, ...]
+    ones: tuple[Along, ...]
     thread: Wire
     strands: int
     ends: tuple[StrungEnd, StrungEnd]
+    made: Literal["plain", "folded", "braided"] = "plain"
+
+    @property
+    def refs(self) -> tuple[str, ...]:
+        return tuple(one for one in self.ones if isinstance(one, str))
 
 
 def string_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
@@ -58,23 +70,25 @@ def string_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> lis
     things = known_things(piece, tray)
     try:
         read = read_string(begun[1], things)
-        items = items_of(read, things)
+        items_of(read, things)  # what cannot be is said now
     except DomainError as fault:
         return [replace(refused(str(fault)), hint=HINT)]
-    names = [things[ref].name for ref in dict.fromkeys(read.refs)]
+    names = [things[ref].name for ref in dict.fromkeys(read.refs)] or ["bare"]
     said = f"String {len(read.refs)}: {', '.join(names[:4])}{' …' if len(names) > 4 else ''}"
     said += f" on {read.thread.name}{' doubled' if read.strands == 2 else ''}"
 
-    def strung() -> Edited:
-        changed = piece
-        for ref in dict.fromkeys((*read.refs, read.thread.id, *_end_refs(read))):
-            changed = with_needed(changed, things[ref], things)
-        return _put(changed, items, spot)
-
-    return [Offer(said, None, things[read.refs[0]], strung)]
+    shown = things[next(iter(read.refs), read.thread.id)]
+    return [Offer(said, None, shown, partial(put_strung, read, piece, things, spot))]
 
 
-def _end_refs(read: _Strung) -> tuple[str, ...]:
+def put_strung(read: Strung, piece: Piece, things: Things, spot: Spot | None) -> Edited:
+    """The piece with all that is strung, and the parts it takes."""
+    for ref in dict.fromkeys((*read.refs, read.thread.id, *_end_refs(read))):
+        piece = with_needed(piece, things[ref], things)
+    return _put(piece, items_of(read, things), spot)
+
+
+def _end_refs(read: Strung) -> tuple[str, ...]:
     return tuple(end.end for end in read.ends if end.end is not None)
 
 
@@ -97,20 +111,20 @@ def _put(piece: Piece, items: list[Item], spot: Spot | None) -> Edited:
     return add_owner(piece, Run(name="Strand", lies="free", items=tuple(items)))
 
 
-def read_string(text: str, things: Things) -> _Strung:
+def read_string(text: str, things: Things) -> Strung:
     """What is strung, on what, finished how. Raises DomainError naming the word."""
-    text, ends_said = _split(text, "ends")
+    text, ends = _split(text, "ends")
     text, thread_said = _split(text, "on")
     text, back = re.subn(r"[,\s]+and\s+back\s*$", "", text, flags=re.IGNORECASE)
-    refs = _list(text, things)
-    if not refs:
+    ones = _list(text, things)
+    if not ones:
         raise DomainError("say what is strung, such as: 9 x (2 amber, daisy)")
     if back:
-        refs = [*refs, *refs[-2::-1]]
-    if len(refs) > MOST:
-        raise DomainError(f"{len(refs)} things are more than {MOST} on one thread")
+        ones = [*ones, *ones[-2::-1]]
+    if sum(not isinstance(one, Bare) for one in ones) > MOST:
+        raise DomainError(f"{len(ones)} things are more than {MOST} on one thread")
     thread, strands = _thread(thread_said, things)
-    return _Strung(tuple(refs), thread, strands, _ends(ends_said, things))
+    return Strung(tuple(ones), thread, strands, ends_said(ends, things))
 
 
 def _split(text: str, word: str) -> tuple[str, str | None]:
@@ -121,9 +135,24 @@ def _split(text: str, word: str) -> tuple[str, str | None]:
     return text[: found.start()].rstrip(" ,"), text[found.end() :].strip()
 
 
-def _list(text: str, things: Things) -> list[str]:
+def bare(mm: float) -> list[Along]:
+    """So much bare thread: whole millimetres, so that one can be added by a key, and what is left
+    before them."""
+    whole = int(round(mm, 6))
+    rest = round(mm - whole, 3)
+    return [*([Bare(mm=rest)] if rest > 0 else []), *[Bare(mm=1.0)] * whole]
+
+
+def _bare(said: str) -> list[Along]:
+    length = parse_length(said)
+    if isinstance(length, Links):
+        raise DomainError(f"say how much is bare as a length, such as: 300 mm bare, not “{said}”")
+    return bare(length.mm)
+
+
+def _list(text: str, things: Things) -> list[Along]:
     """Things said one after the other, groups written out."""
-    found: list[str] = []
+    found: list[Along] = []
     for part in parts_of(text):
         group = re.fullmatch(r"(?:(\d+)\s*[x×]\s*)?\((.*)\)(?:\s*[x×]\s*(\d+))?", part, re.DOTALL)
         if group:
@@ -133,9 +162,16 @@ def _list(text: str, things: Things) -> list[str]:
                 raise DomainError(f"{times * len(inner)} things are more than {MOST} on one thread")
             found += inner * times
             continue
+        if length := re.fullmatch(r"(.+?)\s+bare", part, re.IGNORECASE):
+            found += _bare(length[1])
+            continue
         count = re.match(r"(\d+)\s+(?:[x×]\s*)?(?=\D)", part)
         name = part[count.end() :] if count else part
-        found += [_named(name, things).id] * min(int(count[1]) if count else 1, MOST + 1)
+        many = min(int(count[1]) if count else 1, MOST + 1)
+        if re.fullmatch(r"knots?", name, re.IGNORECASE):
+            found += [Knot()] * many
+            continue
+        found += [_named(name, things).id] * many
     return found
 
 
@@ -160,7 +196,7 @@ def _thread(said: str | None, things: Things) -> tuple[Wire, int]:
     return found, 2 if doubled else 1
 
 
-def _ends(said: str | None, things: Things) -> tuple[StrungEnd, StrungEnd]:
+def ends_said(said: str | None, things: Things) -> tuple[StrungEnd, StrungEnd]:
     if not said:
         return StrungEnd(finish="knotted"), StrungEnd(finish="knotted")
     both = re.split(r"\s+and\s+|,", said, maxsplit=1)
@@ -181,12 +217,12 @@ def _end(said: str, things: Things) -> StrungEnd:
     return StrungEnd(end=part.id, finish=finish or USUAL[part.sort])
 
 
-def items_of(read: _Strung, things: Things) -> list[Item]:
+def items_of(read: Strung, things: Things) -> list[Item]:
     """Sections and the connectors between them, all on one thread."""
-    sections: list[list[str]] = [[]]
+    sections: list[list[Along]] = [[]]
     between: list[Item] = []
-    for ref in read.refs:
-        thing = things[ref]
+    for ref in read.ones:
+        thing = things[ref] if isinstance(ref, str) else None
         if isinstance(thing, Connector):
             item = as_item(thing, None)
             assert item is not None
@@ -207,19 +243,46 @@ def items_of(read: _Strung, things: Things) -> list[Item]:
     return items
 
 
-def _section(refs: list[str], read: _Strung, near: StrungEnd, far: StrungEnd) -> StrungItem:
+def _stretches(ones: list[Along]) -> Iterator[tuple[int, int]]:
+    """Where whole millimetres of bare thread follow each other."""
+    at = 0
+    for step, group in groupby(ones, lambda one: one == Bare(mm=1.0)):
+        size = len(list(group))
+        if step:
+            yield at, at + size
+        at += size
+
+
+def _whole(ones: list[Along]) -> tuple[Along, ...]:
+    """Bare steps that follow each other as one length."""
+    found: list[Along] = []
+    for one in ones:
+        if isinstance(one, Bare) and found and isinstance(found[-1], Bare):
+            found[-1] = Bare(mm=round(found[-1].mm + one.mm, 3))
+        else:
+            found.append(one)
+    return tuple(found)
+
+
+def _section(refs: list[Along], read: Strung, near: StrungEnd, far: StrungEnd) -> StrungItem:
     lead, pattern, times, tail = _pattern(refs)
     return StrungItem(
         thread=read.thread.id, strands=read.strands, lead=lead, pattern=pattern, times=times,
         tail=tail, end=near.end, finish=near.finish, far=None if far == near else far,
+        made=read.made,
     )  # fmt: skip
 
 
 def _pattern(
-    refs: list[str],
-) -> tuple[tuple[str, ...], tuple[str, ...], int, tuple[str, ...]]:
+    refs: list[Along],
+) -> tuple[tuple[Along, ...], tuple[Along, ...], int, tuple[Along, ...]]:
     """The shortest pattern that is repeated most, with what stands before and after it; so that
-    one can be added by a key."""
+    one can be added by a key. Of bare thread the longest stretch is repeated."""
+    longest = max(_stretches(refs), key=lambda way: way[1] - way[0], default=None)
+    if longest is not None:
+        begun, end = longest
+        lead, tail = _whole(refs[:begun]), _whole(refs[end:])
+        return lead, (Bare(mm=1.0),), end - begun, tail
     count = len(refs)
     for size in range(1, count // 2 + 1):
         for begun in range(size):

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QTransform
 
+from maglia.app.painting import cords
 from maglia.app.painting import parts as draw
-from maglia.app.painting.materials import tones
 from maglia.app.painting.stamps import Stamp, stamp_of, stamped
 from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.parts.parts import (
@@ -19,7 +19,6 @@ from maglia.core.parts.parts import (
     EarFinding,
     End,
     Ring,
-    Wire,
 )
 from maglia.core.parts.units import (
     BeadLink,
@@ -32,7 +31,8 @@ from maglia.core.parts.units import (
     hangs_at,
     unit_span_mm,
 )
-from maglia.core.piece.piece import StrungEnd
+from maglia.core.piece.piece import Knot, StrungEnd
+from maglia.core.piece.strung import KNOT_WIDE, cord_mm, is_bare, knot_mm
 
 Points = Sequence[tuple[float, float]]
 """Contact points in mm, y down: a chain's nodes, or the two ends of any other member."""
@@ -157,12 +157,16 @@ def _strung(
     for point in points[1:]:
         thread.lineTo(*point)
     cord = assembly.thing(member)
-    draw.stroke(painter, thread, 0.5, tones(cord.material if isinstance(cord, Wire) else "thread"))
+    tone = cords.cord_tones(cord)
+    if is_bare(item):
+        cords.cord(painter, points, *cord_mm(item, assembly.things), tone, item.made, item.strands)
+    else:
+        draw.stroke(painter, thread, 0.5, tone)
     refs = item.beads
     near, far = (_end_of(assembly, way) for way in item.ends)
     over, caps = faced(refs, assembly.things), []
     for k, ref in enumerate(refs[first : first + len(points) - 1]):
-        thing = assembly.things[ref]
+        thing = assembly.things[ref] if isinstance(ref, str) else None
         before = near if first + k == 0 else None
         after = far if first + k == len(refs) - 1 else None
         if before is not None or after is not None:
@@ -183,6 +187,9 @@ def _strung(
             _bead(painter, thing, (math.dist(points[k], points[k + 1]) - own) / 2)
         elif isinstance(thing, Ring):
             _ring(painter, thing, 0.0)
+        elif isinstance(ref, Knot):
+            tied = knot_mm(item, assembly.things) or 0.5
+            cords.knot(painter, math.dist(points[k], points[k + 1]), KNOT_WIDE * tied, tone)
         painter.restore()
     for cap, begun, ended, back in caps:  # over the beads that they sit on
         painter.save()

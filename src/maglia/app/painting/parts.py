@@ -229,8 +229,10 @@ def _wraps(painter: QPainter, loop: Loop, x: float, wire: float, tone: Tones) ->
 
 
 def end(painter: QPainter, part: End, x: float = 0.0) -> float:
-    """A crimp, tip or cone beginning at x; returns where it ends."""
+    """A crimp, tip, cone, cord end or clamp beginning at x; returns where it ends."""
     length, width = part.adds_mm or 2.0, part.width_mm or 2.0
+    if part.sort == "clamp":
+        return _clamp(painter, part, x)
     shape = "cap" if part.sort == "cone" else "tube"
     painter.save()
     painter.translate(x, 0)
@@ -240,6 +242,23 @@ def end(painter: QPainter, part: End, x: float = 0.0) -> float:
     painter.setBrush(tone.body)
     painter.drawPath(path)
     painter.restore()
+    return x + length
+
+
+def _clamp(painter: QPainter, part: End, x: float) -> float:
+    """Folded over what it holds, with the teeth that bite."""
+    length, width, tone = part.adds_mm or 6.0, part.width_mm or 6.0, tones(part.material)
+    painter.setPen(QPen(tone.dark, 0.2))
+    painter.setBrush(tone.body)
+    painter.drawRoundedRect(QRectF(x, -width / 2, length, width), 0.4, 0.4)
+    painter.setPen(QPen(tone.lit, 0.25))
+    rim = 0.5 - width / 2
+    painter.drawLine(QPointF(x + 0.5, rim), QPointF(x + length - 0.5, rim))
+    teeth = max(int(width / 1.4), 2)
+    painter.setPen(QPen(tone.dark, 0.3))
+    for k in range(teeth):
+        y = -width / 2 + (k + 0.5) * width / teeth
+        painter.drawLine(QPointF(x + length * 0.3, y), QPointF(x + length * 0.7, y))
     return x + length
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath
 
+from maglia.app.painting import cords
 from maglia.app.painting import parts as draw
 from maglia.app.painting.materials import tones
 from maglia.app.painting.members import draw_thing
@@ -107,7 +108,7 @@ def _swatch(painter: QPainter, chain: Chain) -> None:
 
 def _length(painter: QPainter, wire: Wire) -> None:
     """Wire, thread or cord: a length in waves; memory coil as turns."""
-    thick, tone = wire.wire_mm or 0.6, tones(wire.material)
+    thick, tone = wire.wire_mm or 0.6, cords.cord_tones(wire)
     if wire.sort == "memory coil":
         half = (wire.coil_mm or 55.0) / 2
         for k in range(2):
@@ -120,6 +121,10 @@ def _length(painter: QPainter, wire: Wire) -> None:
     for k in range(4):
         up = 1.8 if k % 2 else -1.8
         path.cubicTo(k * step + step / 3, up, k * step + 2 * step / 3, up, (k + 1) * step, 0)
+    if wire.width_mm is not None:
+        line = [(p.x(), p.y()) for p in (path.pointAtPercent(k / 40) for k in range(41))]
+        cords.cord(painter, line, thick, wire.width_mm, tone, "plain")
+        return
     draw.stroke(painter, path, thick, tone)
 
 
@@ -212,7 +217,8 @@ def _wire_box(wire: Wire, _: Things) -> QRectF:
         across = wire.coil_mm or 55.0
         high = across * 0.3 + thick * 4
         return QRectF(-thick, -high / 2 - thick, across + 2 * thick, high + 2 * thick)
-    return QRectF(-thick, -2 - thick, SWATCH_MM + 2 * thick, 4 + 2 * thick)
+    wide = max(thick, wire.width_mm or 0.0)
+    return QRectF(-wide, -2 - wide, SWATCH_MM + 2 * wide, 4 + 2 * wide)
 
 
 def _end_box(end: End, _: Things) -> QRectF:

@@ -9,26 +9,16 @@ from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import Literal, NamedTuple
 
+from maglia.core.assembly.ports import Port
 from maglia.core.assembly.rows import Origin
 from maglia.core.parts.units import Thing, Things
 from maglia.core.piece.piece import Piece, Run, StrungItem
 from maglia.core.values.record import Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 
-Port = int | str
 Where = Literal["fold", "left", "right", "whole"]
 
 KIND_WORDS = {"strung": "strung section", "end": "end finding"}
-
-
-def gap_port(number: int) -> str:
-    """The port after a bead of a strung section."""
-    return f"gap {number}"
-
-
-def gap_number(port: Port) -> int | None:
-    """After which bead a port lies; None for what is no gap."""
-    return int(port[4:]) if isinstance(port, str) and port.startswith("gap ") else None
 
 
 class Member(NamedTuple):

@@ -6,9 +6,10 @@ hangs free.
 
 from collections.abc import Iterable
 
-from maglia.core.assembly.assembly import Joint, Path, Port, Station
+from maglia.core.assembly.assembly import Joint, Path, Station
 from maglia.core.assembly.layer import Layer, reversed_stations, turned
 from maglia.core.assembly.places import Places, place_words
+from maglia.core.assembly.ports import Port
 from maglia.core.parts.parts import Chain, chain_length_mm
 from maglia.core.piece.piece import Place, Side
 from maglia.core.values.record import DomainError

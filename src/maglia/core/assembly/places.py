@@ -4,17 +4,24 @@ Links of a run across the fold are counted from the fold outward; inside the ass
 counted along the path. Everything that translates between the two is here.
 """
 
-from maglia.core.assembly.assembly import Member, Port, Station, Where, gap_port
+from msgspec.structs import replace
+
+from maglia.core.assembly.assembly import Member, Station, Where
 from maglia.core.assembly.layer import Layer, require_hole
+from maglia.core.assembly.ports import (
+    ALONG,
+    GAP,
+    RIDES,
+    Port,
+    along_port,
+    gap_port,
+    rides_between,
+)
 from maglia.core.parts.parts import Connector, hole_of
 from maglia.core.parts.units import BeadLink
 from maglia.core.piece.piece import Place, Run
 from maglia.core.values.record import DomainError
 
-RIDES = "rides"
-"""The port of what slides along a whole chain or strung section between its stops."""
-GAP = "gap"
-"""The port by which a place points between two beads."""
 CLOSURE = "closure"
 """The run name by which a place points at the catch."""
 FIRST_AT_CLOSURE = 3
@@ -77,7 +84,9 @@ class Places:
     ) -> Found:
         first = self.laid.members[stations[0].members[0]]
         if place.port == RIDES and first.kind in ("chain", "strung"):
-            return (first.id,), RIDES, central
+            return self._resolve_ride(place, side, first, central, where)
+        if place.port == ALONG and first.kind == "strung":
+            return self._resolve_along(place, side, stations[0], central, where)
         if place.port == GAP and first.kind == "strung":
             return self._resolve_gap(place, side, first, central, where)
         if first.kind in ("chain", "strung"):
@@ -96,6 +105,55 @@ class Places:
         if first.kind in ("chain", "strung"):
             return (first.id,), k, on_fold
         return stations[k - 1].members, "ring", on_fold
+
+    def _resolve_ride(
+        self, place: Place, side: Where, member: Member, central: bool, where: str
+    ) -> Found:
+        """What slides: along all of it, or between two of its links or beads; on the fold from one
+        on the left to one on the right."""
+        if place.until is None:
+            return (member.id,), RIDES, central
+        size, on_centre = member.links, central and place.item == 0
+        stops = []
+        for number, own in ((place.at, "left"), (place.until, "right")):
+            at = replace(place, at=number)
+            if on_centre:
+                side_of: Where = own if side in ("fold", "whole") else side  # type: ignore[assignment]
+                stops.append(_from_fold(at, side_of, size, where))
+            elif 1 <= number <= size:
+                stops.append(number)
+            else:
+                raise DomainError(
+                    f"{where} slides to {place_words(at)}, but there are only {size}: take 1 to "
+                    f"{size}"
+                )
+        first, last = sorted(stops)
+        if last - first < 2:
+            raise DomainError(
+                f"{where} slides between number {place.at} and {place.until} of run "
+                f"“{place.run}”, and nothing lies between them: let them stand further apart"
+            )
+        return (member.id,), rides_between(first, last), central
+
+    def _resolve_along(
+        self, place: Place, side: Where, station: Station, central: bool, where: str
+    ) -> Found:
+        """So many mm from the fold, or from the inner end of what stands beside it."""
+        member, long = station.members[0], station.span_mm
+        if long is None:
+            raise DomainError(f"{where} joins {place_words(place)}, whose length is not known")
+        on_centre = central and place.item == 0
+        if place.at > (long / 2 if on_centre else long):
+            raise DomainError(
+                f"{where} joins {place_words(place)}, but it is only "
+                f"{long / 2 if on_centre else long:.0f} mm to its end"
+            )
+        if not on_centre:
+            return (member,), along_port(float(place.at)), central
+        if place.at and side not in ("left", "right"):
+            raise DomainError(f"{where} joins {place_words(place)}, which stands left and right")
+        from_left = long / 2 + (place.at if side == "right" else -place.at)
+        return (member,), along_port(from_left), place.at == 0
 
     def _resolve_gap(
         self, place: Place, side: Where, member: Member, central: bool, where: str
@@ -226,5 +284,9 @@ def mirror_hole(connector: Connector, name: str) -> str | None:
 
 def place_words(place: Place) -> str:
     what = f"“{place.port}”" if place.port else f"number {place.at}"
+    if place.port == ALONG:
+        what = f"{place.at} mm"
+    elif place.port == RIDES and place.until is not None:
+        what = f"number {place.at}"
     item = "the centre" if place.item == 0 else f"item {place.item}"
     return f"{what} of {item} of run “{place.run}”"

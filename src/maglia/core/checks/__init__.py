@@ -12,6 +12,7 @@ from maglia.core.checks import (
     carriers,
     catches,
     drops,
+    ends,
     fold,
     joinable,
     openings,
@@ -29,7 +30,9 @@ from maglia.core.sheets.as_worn import not_as_worn, turns_of
 
 __all__ = ["Check", "Repair", "all_checks"]
 
-SUBJECTS = (unknown, fold, openings, joinable, catches, stringing, body, drops, carriers, riders)
+SUBJECTS = (
+    unknown, fold, openings, joinable, catches, stringing, ends, body, drops, carriers, riders,
+)  # fmt: skip
 
 
 def all_checks(

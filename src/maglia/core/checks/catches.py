@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
+from maglia.core.assembly.assembly import Assembly, Joint, Member, member_name
+from maglia.core.assembly.ports import Port
 from maglia.core.checks.found import Check
 from maglia.core.parts.parts import Clasp
 from maglia.core.sheets.bite import cannot_bite, cannot_pass, opening_mm, thickness_at

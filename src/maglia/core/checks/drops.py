@@ -10,12 +10,12 @@ import itertools
 from collections import defaultdict
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, Member, Path, Port, gap_number
-from maglia.core.assembly.places import RIDES
+from maglia.core.assembly.assembly import Assembly, Path
+from maglia.core.assembly.ports import stops_of
 from maglia.core.checks.found import Check
-from maglia.core.parts.parts import Chain, chain_length_mm
+from maglia.core.parts.parts import Chain
 from maglia.core.piece.wishes import HemFit
-from maglia.core.sheets.lengths import link_lengths, member_width_mm
+from maglia.core.sheets.lengths import member_width_mm, reach_mm
 from maglia.core.values.record import Value
 
 STICKS_OUT_MM = 0.05
@@ -54,9 +54,10 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
         path = first.get(joint.b)
         level = assembly.run_of[host.run].lies in ("across", "free", "paired")
         hangs = assembly.run_of[host.run].kind == "drop" or not level
-        if joint.inline or path is None or not host.links or hangs or joint.port_a == RIDES:
+        slides = stops_of(joint.port_a) is not None
+        if joint.inline or path is None or not host.links or hangs or slides:
             continue  # down a chain that hangs itself they lie one below the other
-        at = _along_mm(assembly, host, joint.port_a)
+        at = reach_mm(assembly, host, joint.port_a)
         if at is not None:
             members = [assembly.members[i] for s in path.stations for i in s.members]
             meant = assembly.origins[path.run].owner in hemmed
@@ -65,17 +66,6 @@ def _beside_each_other(assembly: Assembly) -> dict[int, list[_Drop]]:
                 _Drop(path, at, path.length_mm or 0.0, width, members[-1].ref, meant)
             )
     return found
-
-
-def _along_mm(assembly: Assembly, host: Member, port: Port) -> float | None:
-    """Where along a chain or strung section a link, bead or gap lies, mm."""
-    chain = assembly.thing(host)
-    if isinstance(chain, Chain):
-        return chain_length_mm(chain, int(port))
-    lengths, gap = link_lengths(assembly, host), gap_number(port)
-    if gap is not None:
-        return sum(lengths[:gap])
-    return sum(lengths[: int(port) - 1]) + lengths[int(port) - 1] / 2
 
 
 def _too_close(drops: list[_Drop], room: float) -> Iterator[Check]:

@@ -7,8 +7,8 @@ the chain it rides on.
 
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, Member, Port, member_name
-from maglia.core.assembly.places import RIDES
+from maglia.core.assembly.assembly import Assembly, Member, member_name
+from maglia.core.assembly.ports import Port, stops_of
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
 from maglia.core.parts.parts import Chain, Clasp, EarFinding, End, Ring
@@ -51,7 +51,7 @@ def check(assembly: Assembly) -> Iterator[Check]:
         made_in = assembly.things.get(a.made_in or "")
         if a.made_in == b.made_in is not None and not isinstance(made_in, Cluster):
             continue
-        if RIDES in (joint.port_a, joint.port_b):
+        if stops_of(joint.port_a) is not None:
             continue  # it is threaded before an end is closed
         ways = way_at(assembly, a, joint.port_a), way_at(assembly, b, joint.port_b)
         if max(ways) > CLOSED:

@@ -5,8 +5,8 @@ from collections import defaultdict
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from maglia.core.assembly.assembly import Assembly, Joint, Member, Port, member_name
-from maglia.core.assembly.places import RIDES
+from maglia.core.assembly.assembly import Assembly, Joint, Member, member_name
+from maglia.core.assembly.ports import Port, stops_of
 from maglia.core.checks.found import Check
 from maglia.core.parts.parts import Charm, Ring
 from maglia.core.parts.units import BeadLink, Dangle, wire_mm_of
@@ -18,7 +18,7 @@ CLEARANCE_MM = 0.05
 def check(assembly: Assembly) -> Iterator[Check]:
     through: dict[tuple[int, Port], list[Passing]] = defaultdict(list)
     for joint in assembly.joints:
-        if RIDES in (joint.port_a, joint.port_b):
+        if stops_of(joint.port_a) is not None:
             continue  # it goes round what it rides on
         for passing, other, port in _both_ways(assembly, joint):
             through[(other.id, port)].append(passing)

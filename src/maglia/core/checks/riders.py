@@ -5,27 +5,36 @@ both ends. Geometry.
 from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member, member_name
-from maglia.core.assembly.places import RIDES
+from maglia.core.assembly.ports import stops_of
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
 from maglia.core.sheets.bite import opening_mm
-from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.sheets.lengths import member_width_mm, widths_mm
 
 
 def check(assembly: Assembly) -> Iterator[Check]:
     for joint in assembly.joints:
-        if joint.port_a != RIDES:
+        stops = stops_of(joint.port_a)
+        if stops is None:
             continue
         host, rider = assembly.members[joint.a], assembly.members[joint.b]
         opening = opening_mm(assembly, rider, joint.port_b)
         if opening is None:
             continue
-        yield from _too_narrow(assembly, host, rider, opening)
-        yield from _unstopped(assembly, joint, opening)
+        yield from _too_narrow(assembly, host, rider, opening, stops)
+        if stops[1]:
+            yield from _passed(assembly, host, rider, opening, stops)
+        else:
+            yield from _unstopped(assembly, joint, opening)
 
 
-def _too_narrow(assembly: Assembly, host: Member, rider: Member, opening: float) -> Iterator[Check]:
+def _too_narrow(
+    assembly: Assembly, host: Member, rider: Member, opening: float, stops: tuple[int, int]
+) -> Iterator[Check]:
+    between = range(stops[0] + 1, stops[1]) if stops[1] else None
     wide = member_width_mm(assembly, host)
+    if between is not None:
+        wide = max(widths_mm(assembly, host)[number - 1] for number in between)
     if wide > opening - CLEARANCE_MM:
         yield Check(
             code="rider-too-narrow",
@@ -41,6 +50,23 @@ def _too_narrow(assembly: Assembly, host: Member, rider: Member, opening: float)
         )
 
 
+def _passed(
+    assembly: Assembly, host: Member, rider: Member, opening: float, stops: tuple[int, int]
+) -> Iterator[Check]:
+    """The links or beads that it is to stop at are wider than it is inside."""
+    for number in stops:
+        wide = widths_mm(assembly, host)[number - 1]
+        if wide > opening - CLEARANCE_MM:
+            continue
+        what = "link" if host.kind == "chain" else "bead"
+        yield _without_stop(
+            assembly,
+            rider,
+            f"it slides over {what} {number} of “{assembly.thing(host).name}”, {wide:.1f} mm wide",
+        )
+        return
+
+
 def _unstopped(assembly: Assembly, joint: Joint, opening: float) -> Iterator[Check]:
     """At both ends of what it rides on stands something that it does not pass."""
     host = assembly.members[joint.a]
@@ -53,12 +79,15 @@ def _unstopped(assembly: Assembly, joint: Joint, opening: float) -> Iterator[Che
     if not past and len(beside) == 2:
         return
     over = f"over “{assembly.thing(past[0]).name}”" if past else "off its open end"
-    rider = assembly.members[joint.b]
-    yield Check(
+    yield _without_stop(assembly, assembly.members[joint.b], f"it slides {over}")
+
+
+def _without_stop(assembly: Assembly, rider: Member, why: str) -> Check:
+    return Check(
         code="rider-without-stop",
         severity="attention",
         place=member_name(rider),
-        message=f"Nothing stops “{assembly.thing(rider).name}”: it slides {over}.",
+        message=f"Nothing stops “{assembly.thing(rider).name}”: {why}.",
         repair="put something wider there, or take a smaller rider",
         run=rider.run,
         item=rider.item,

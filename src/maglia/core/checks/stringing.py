@@ -7,7 +7,7 @@ weight.
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from msgspec.structs import replace
 
@@ -107,15 +107,15 @@ def _no_spiral(
 
 
 def _caps(
-    assembly: Assembly, member: Member, refs: tuple[str, ...], place: str, of: str | None
+    assembly: Assembly, member: Member, refs: Sequence[object], place: str, of: str | None
 ) -> Iterator[Check]:
     """A cap that says how deep it sits has a bead beside it to sit on, longer than that."""
     seen = set()
     for ref, over in zip(refs, faced(refs, assembly.things), strict=True):
-        cap = assembly.things[ref]
+        cap = assembly.things.get(str(ref))
         if ref in seen or not isinstance(cap, Bead) or not cap.covers_mm:
             continue
-        under = assembly.things[refs[over]] if over is not None else None
+        under = assembly.things[str(refs[over])] if over is not None else None
         long = under.length_mm if isinstance(under, Bead) else None
         if under is not None and (long is None or long > cap.covers_mm):
             continue
@@ -285,7 +285,7 @@ def _strung(assembly: Assembly, member: Member, mass: float | None) -> Iterator[
     assert item is not None
     if isinstance(thread, Wire) and thread.wire_mm is not None:
         through = item.strands * thread.wire_mm
-        for ref in dict.fromkeys((*item.lead, *item.pattern, *item.tail)):
+        for ref in dict.fromkeys(item.refs):
             bead = assembly.things[ref]
             hole = _hole_mm(bead)
             if hole is not None and through > hole - CLEARANCE_MM:

@@ -223,7 +223,7 @@ def mirror_true(item: StrungItem) -> StrungItem:
         shaped = replace(item, tail=tail)
         if all(_is_mirror(shaped, times) for times in (1, 2, 3)):
             return shaped
-    words = ", ".join(item.pattern[:6])
+    words = ", ".join(one if isinstance(one, str) else str(one.kind) for one in item.pattern[:6])
     raise DomainError(f"the pattern {words} is not the same read from its other end")
 
 

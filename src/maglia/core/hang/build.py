@@ -9,14 +9,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from maglia.core.assembly.assembly import Assembly, Member, Path, Port, gap_number
-from maglia.core.assembly.places import CLOSURE, RIDES
+from maglia.core.assembly.assembly import Assembly, Member, Path
+from maglia.core.assembly.places import CLOSURE
+from maglia.core.assembly.ports import Port, gap_number, mm_along, stops_of
 from maglia.core.hang.bodies import Body, Floats
 from maglia.core.hang.network import Guide, Network, Slider, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
 from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, Ring
 from maglia.core.parts.units import Dangle, Tassel, tassel_span_mm, unit_span_mm
-from maglia.core.sheets.lengths import link_lengths, member_width_mm
+from maglia.core.sheets.lengths import link_lengths, member_width_mm, widths_mm
 from maglia.core.sheets.mass import masses_g
 
 UNKNOWN_MASS_G = 0.01
@@ -194,9 +195,14 @@ def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
         _thread(net, nodes[k], nodes[k + 1], length, member.run)
         _weigh(net, mass / member.links, nodes[k], nodes[k + 1])
     for point, port in terminals[2:]:
-        if port == RIDES:
+        if (stops := stops_of(port)) is not None:
+            first_at, last_at = stops if stops[1] else (0, len(nodes))
             rests = [s[2] for s in net.segments[-len(lengths) :]]
-            net.riders[point] = (tuple(nodes), tuple(rests))
+            way = slice(first_at, last_at - 1)
+            net.riders[point] = (tuple(nodes[first_at:last_at]), tuple(rests[way]))
+            continue
+        if (mm := mm_along(port)) is not None:
+            net.attached[point] = _so_far(nodes, lengths, mm)
             continue
         if (gap := gap_number(port)) is not None:
             net.attached[point] = ((nodes[gap], 1.0),)
@@ -204,6 +210,16 @@ def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
         k = int(port)
         net.attached[point] = ((nodes[k - 1], 0.5), (nodes[k], 0.5))
     net.drawn[member.id] = tuple(nodes)
+
+
+def _so_far(nodes: list[int], lengths: list[float], mm: float) -> Weights:
+    """A place so many mm along a member, between the two nodes beside it."""
+    k, left = 0, mm
+    while k < len(lengths) - 1 and left > lengths[k]:
+        left -= lengths[k]
+        k += 1
+    share = min(left / lengths[k], 1.0)
+    return ((nodes[k], 1.0 - share), (nodes[k + 1], share))
 
 
 def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:
@@ -378,6 +394,13 @@ def contact_radii(net: Skeleton) -> dict[int, float]:
             radius = UNKNOWN_RADIUS_MM
         else:
             radius = member_width_mm(net.assembly, member) / 2 or UNKNOWN_RADIUS_MM
+        if member.strung is not None:
+            radii = [wide / 2 or UNKNOWN_RADIUS_MM for wide in widths_mm(net.assembly, member)]
+            for k, point in enumerate(net.drawn[member.id]):
+                if point not in net.attached:
+                    own = max(radii[max(k - 1, 0)], radii[min(k, len(radii) - 1)])
+                    found[point] = max(found.get(point, 0.5), own)
+            continue
         for point in net.drawn.get(member.id, ()):
             if point not in net.attached:
                 found[point] = max(found.get(point, 0.5), radius)

@@ -87,7 +87,7 @@ def _kind(
 
 
 _RUBBER = {"closure": "elastic", "material": "rubber"}
-_ENDS = ("crimp", "tip", "cone", "cord end")
+_ENDS = ("crimp", "tip", "cone", "cord end", "clamp")
 _CLASP = "span:span_mm eye:eye_mm gape:gape_mm jaw:jaw_wire_mm wide:width_mm bar:bar_mm"
 _END = "loop:loop_mm takes:takes_mm wide:width_mm"
 _EAR = "loop:loop_mm wire:wire_mm"
@@ -108,12 +108,12 @@ KINDS: tuple[Kind, ...] = (
         _kind(sort, Wire, sort, "wire_mm", sort=sort, material=material)
         for sort, material in (
             ("wire", "brass"), ("cable", "steel"), ("thread", "thread"), ("cord", "thread"),
-            ("ribbon", "thread"), ("elastic", "rubber"),
+            ("elastic", "rubber"),
         )
     ),
+    _kind("ribbon", Wire, "ribbon", "width_mm wire_mm", "", sort="ribbon", material="thread"),
     _kind("coil", Wire, "coil", "coil_mm wire_mm", sort="memory coil", material="steel"),
     *(_kind(sort, End, sort, "adds_mm", _END, sort=sort) for sort in _ENDS),
-    _kind("clamp", End, "clamp", "adds_mm", _END, sort="cord end"),
     _kind("lobster", Clasp, "lobster", "width_mm", _CLASP, sort="lobster"),
     _kind("spring ring", Clasp, "spring ring", "width_mm", _CLASP, sort="spring ring"),
     _kind("toggle", Clasp, "toggle", "bar_mm", _CLASP, sort="toggle"),

@@ -101,21 +101,25 @@ class Pin(_Part, frozen=True, kw_only=True, tag="pin"):
 
 
 class Wire(_Part, frozen=True, kw_only=True, tag="wire"):
-    """Wire, cable, thread, cord, ribbon, elastic or memory coil, by the length."""
+    """Wire, cable, thread, cord, ribbon, elastic or memory coil, by the length. What is flat is
+    `width_mm` wide and `wire_mm` thick."""
 
     sort: Literal["wire", "cable", "thread", "cord", "ribbon", "elastic", "memory coil"] = "wire"
     wire_mm: Mm | None = None
+    width_mm: Mm | None = None
     temper: Temper = "half-hard"
     coil_mm: Mm | None = None
     stretch_limit: Annotated[float, Meta(ge=1, le=10)] = 1.0
     breaking_load_g: Annotated[float, Meta(ge=0, le=1_000_000)] | None = None
     price_per_m: Money | None = None
+    colour: Colour | None = None
 
 
 class End(_Part, frozen=True, kw_only=True, tag="end"):
-    """What finishes a strung or cut end: crimp, tip, cord end or cone, its loop included."""
+    """What finishes a strung or cut end, its loop included: crimp, tip, cone, cord end (a tube), or
+    clamp (folded over what is flat, up to its width)."""
 
-    sort: Literal["crimp", "tip", "cord end", "cone"] = "crimp"
+    sort: Literal["crimp", "tip", "cord end", "cone", "clamp"] = "crimp"
     adds_mm: MmOrZero | None = None
     takes_mm: Mm | None = None
     width_mm: Mm | None = None

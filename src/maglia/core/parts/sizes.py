@@ -65,6 +65,7 @@ SIZES: dict[type[Part], tuple[Size, ...]] = {
     ),
     Wire: (
         _size("wire_mm", "wire", "the length of its units", stops=True),
+        _size("width_mm", "width"),
         _size("coil_mm", "coil inside", "its length on the wrist"),
     ),
     End: (
@@ -106,11 +107,18 @@ def sizes_of(part: Part) -> tuple[Size, ...]:
     return tuple(size for size in found if _applies(part, size.field))
 
 
+FLAT = ("ribbon", "cord")
+"""What may be wider than thick."""
+
+
 def _applies(part: Part, field: str) -> bool:
+    if isinstance(part, Bead):
+        return field != "covers_mm" or part.role == "cap" or part.covers_mm is not None
     if isinstance(part, Pin):
         return field != ("eye_inner_mm" if part.head == "head" else "head_mm")
     if isinstance(part, Wire):
-        return field != "coil_mm" or part.sort == "memory coil"
+        flat = part.sort in FLAT or part.width_mm is not None
+        return {"coil_mm": part.sort == "memory coil", "width_mm": flat}.get(field, True)
     if isinstance(part, Clasp):
         unlike = ("jaw_wire_mm", "gape_mm") if part.sort in ("toggle", "magnet") else ("bar_mm",)
         return field not in unlike
@@ -166,7 +174,7 @@ def size_words(part: Part) -> str:
         Ring: ("inner_mm", "wire_mm"),
         Bead: ("length_mm", "width_mm"),
         Pin: ("length_mm", "wire_mm"),
-        Wire: ("wire_mm",),
+        Wire: ("width_mm", "wire_mm") if isinstance(part, Wire) and part.width_mm else ("wire_mm",),
         End: ("adds_mm",),
         Connector: ("width_mm", "height_mm"),
         Clasp: ("bar_mm",) if isinstance(part, Clasp) and part.sort == "toggle" else ("width_mm",),

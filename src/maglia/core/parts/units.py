@@ -6,7 +6,7 @@ Spans run contact to contact: bead link = its stack + for each loop (inner diame
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -152,18 +152,18 @@ def on_wire_mm(thing: Thing | None, parts: Things) -> float | None:
     return thing.wire_mm if isinstance(thing, Ring) else None
 
 
-def faced(refs: tuple[str, ...], things: Things) -> tuple[int | None, ...]:
+def faced(refs: Sequence[object], things: Things) -> tuple[int | None, ...]:
     """For each thing in a row the place of the bead it sits over; None for all but caps that say
     how deep they sit. A cap closes the bead before it if another has opened that one, else it
     opens the one behind it, else it sits on what is before."""
 
     def bare(k: int) -> bool:
-        thing = things.get(refs[k]) if 0 <= k < len(refs) else None
+        thing = things.get(str(refs[k])) if 0 <= k < len(refs) else None
         return isinstance(thing, Bead) and not thing.covers_mm
 
     found: list[int | None] = []
     for k, ref in enumerate(refs):
-        cap = things.get(ref)
+        cap = things.get(str(ref))
         if not isinstance(cap, Bead) or not cap.covers_mm:
             found.append(None)
             continue
@@ -281,7 +281,8 @@ def _mass(ref: str, parts: Things) -> float | None:
 
 
 def wire_mass_g(wire: Wire, length_mm: float) -> float | None:
-    """Mass of a length of round wire or thread, g."""
+    """Mass of a length of round wire or thread, or of what is flat, g."""
     if wire.wire_mm is None:
         return None
-    return mass_g(wire.material, math.pi / 4 * wire.wire_mm**2 * length_mm)
+    flat = wire.wire_mm * wire.width_mm if wire.width_mm is not None else None
+    return mass_g(wire.material, (flat or math.pi / 4 * wire.wire_mm**2) * length_mm)

@@ -5,6 +5,9 @@ run's item: items of a run are numbered from 1 outward with every repeat written
 of a run across the fold is item 0.
 """
 
+import math
+from collections.abc import Sequence
+from itertools import groupby
 from typing import Annotated, Literal, Self
 
 from msgspec import Meta
@@ -92,8 +95,9 @@ class ConnectorItem(Variant, frozen=True, kw_only=True, tag="connector"):
     hole_out: Name
 
 
-Finish = Literal["crimped", "folded", "knotted", "glued", "looped", "goes on"]
-"""How an end of a thread is made fast; `goes on`: it is the next section's thread."""
+Finish = Literal["crimped", "folded", "knotted", "glued", "looped", "slip knot", "goes on"]
+"""How an end of a thread is made fast; `slip knot`: knotted round the other end, so that it slides;
+`goes on`: it is the next section's thread."""
 
 
 class StrungEnd(Record, frozen=True, kw_only=True):
@@ -103,37 +107,76 @@ class StrungEnd(Record, frozen=True, kw_only=True):
     finish: Finish = "crimped"
 
 
+class Bare(Variant, frozen=True, kw_only=True, tag="bare"):
+    """A stretch of thread, cord or ribbon with nothing on it."""
+
+    mm: Mm
+
+
+class Knot(Variant, frozen=True, kw_only=True, tag="knot"):
+    """A knot in the thread, all its strands together."""
+
+
+Threaded = ThingRef | Bare | Knot
+"""What follows along a thread."""
+ThreadedItems = Annotated[tuple[Threaded, ...], Meta(max_length=500)]
+BARE_STEP_MM = 5.0
+"""A bare stretch bends at steps of this length at most."""
+
+
 class StrungItem(Variant, frozen=True, kw_only=True, tag="strung"):
-    """Beads on thread or cable: lead, then the pattern `times` over, then tail.
+    """Beads on thread or cable, or bare cord and ribbon: lead, then the pattern `times` over, then
+    tail.
 
     `strands` threads run through every bead; `end` and `finish` are of each end, unless the `far`
     one has its own. `off` beads of the pattern are left off at both ends alike. Rings and clusters
     lie between the beads, but for those that ride `over` them and take no room on the thread.
+    `made`: a braid of its strands; a ribbon folded once along its length where it is held.
     """
 
     thread: PartRef
     strands: Annotated[int, Meta(ge=1, le=8)] = 1
-    lead: Annotated[tuple[ThingRef, ...], Meta(max_length=500)] = ()
-    pattern: Annotated[tuple[ThingRef, ...], Meta(max_length=500)] = ()
+    lead: ThreadedItems = ()
+    pattern: ThreadedItems = ()
     times: CountOrZero = 1
-    tail: Annotated[tuple[ThingRef, ...], Meta(max_length=500)] = ()
+    tail: ThreadedItems = ()
     end: PartRef | None = None
     finish: Finish = "crimped"
     far: StrungEnd | None = None
     off: CountOrZero = 0
     over: Annotated[tuple[ThingRef, ...], Meta(max_length=60)] = ()
+    made: Literal["plain", "folded", "braided"] = "plain"
 
     @property
-    def beads(self) -> tuple[str, ...]:
-        """What lies on the thread, in order."""
+    def beads(self) -> tuple[str | Bare | Knot, ...]:
+        """What follows along the thread, in order; bare stretches in equal steps."""
         whole = (*self.lead, *self.pattern * self.times, *self.tail)
-        return whole[self.off : len(whole) - self.off] if self.off else whole
+        whole = whole[self.off : len(whole) - self.off] if self.off else whole
+        return in_steps(whole) if any(isinstance(one, Bare) for one in whole) else whole
+
+    @property
+    def refs(self) -> tuple[str, ...]:
+        """The parts and units on the thread, in order."""
+        return tuple(one for one in self.beads if isinstance(one, str))
 
     @property
     def ends(self) -> "tuple[StrungEnd, StrungEnd]":
         """How its near and its far end are finished."""
         near = StrungEnd(end=self.end, finish=self.finish)
         return near, self.far or near
+
+
+def in_steps(whole: Sequence[str | Bare | Knot]) -> tuple[str | Bare | Knot, ...]:
+    """Bare stretches that follow each other as one, in equal steps that bend."""
+    found: list[str | Bare | Knot] = []
+    for bare, run in groupby(whole, lambda one: isinstance(one, Bare)):
+        if not bare:
+            found += run
+            continue
+        length = sum(one.mm for one in run if isinstance(one, Bare))
+        steps = math.ceil(round(length / BARE_STEP_MM, 6))
+        found += [Bare(mm=length / steps)] * steps
+    return tuple(found)
 
 
 class PartItem(Variant, frozen=True, kw_only=True, tag="part"):
@@ -184,13 +227,15 @@ class Place(Record, frozen=True, kw_only=True):
     """Somewhere on a run where another can be joined.
 
     `at` is the link, ring or unit within the item, counted from the fold (0 is on the fold, only
-    on item 0). `port` names a hole, a loop (`a`, `b`) or `mid`. `side` is needed only to point
-    from one side to the other.
+    on item 0). `port` names a hole, a loop (`a`, `b`) or `mid`; on a strung section also `gap`, and
+    `along` with `at` in mm. What `rides` slides along all of it, or from `at` to `until`. `side` is
+    needed only to point from one side to the other.
     """
 
     run: RunRef
     item: ItemRef = 1
     at: CountOrZero = 1
+    until: CountOrZero | None = None
     port: Name | None = None
     side: Side | None = None
 

@@ -7,7 +7,8 @@ hook: wire ≤ gape · a magnet holds its own half only.
 
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, Member, Port
+from maglia.core.assembly.assembly import Assembly, Member
+from maglia.core.assembly.ports import Port
 from maglia.core.parts.parts import (
     Chain,
     Charm,
@@ -37,6 +38,9 @@ Reason = tuple[str, str]
 def opening_mm(assembly: Assembly, member: Member, port: Port) -> float | None:
     """Diameter or width of the opening at a port, mm; None if unknown."""
     thing = assembly.thing(member)
+    if member.strung is not None:
+        end = _end_at(assembly, member, port)
+        return end.loop_mm if end else None
     if isinstance(thing, Chain):
         return thing.inner_width_mm
     if isinstance(thing, Ring):
@@ -61,9 +65,20 @@ def opening_mm(assembly: Assembly, member: Member, port: Port) -> float | None:
     return None
 
 
+def _end_at(assembly: Assembly, member: Member, port: Port) -> End | None:
+    """The finding at an end of a strung section, whose loop is borne on there."""
+    if member.strung is None or port not in (1, member.links):
+        return None
+    end = assembly.things.get(member.strung.ends[0 if port == 1 else 1].end or "")
+    return end if isinstance(end, End) else None
+
+
 def thickness_at(assembly: Assembly, member: Member, port: Port) -> float:
     """How thick the wire or edge is that a member puts into a ring, mm; 0 where unknown."""
     thing = assembly.thing(member)
+    if member.strung is not None and (end := _end_at(assembly, member, port)):
+        thread = thing.wire_mm if isinstance(thing, Wire) else None
+        return (thread or 0.0) if end.sort == "crimp" else 0.0
     if isinstance(thing, Chain | Ring | EarFinding):
         return thing.wire_mm or 0.0
     if isinstance(thing, BeadLink | Dangle):

@@ -19,7 +19,7 @@ from maglia.core.parts.units import (
     wire_needed_mm,
 )
 from maglia.core.piece.piece import Piece, StrungEnd, StrungItem
-from maglia.core.piece.strung import along_mm
+from maglia.core.piece.strung import thread_along_mm
 from maglia.core.values.record import Value
 
 OPENING = ("open", "split")
@@ -75,7 +75,7 @@ def unit_counts(assembly: Assembly) -> Counter[str]:
         made_in = assembly.things.get(member.made_in) if member.made_in else None
         if isinstance(made_in, Cluster) and member.number == 1:
             found[made_in.id] += number
-        for ref in member.strung.beads if member.strung is not None else ():
+        for ref in member.strung.refs if member.strung is not None else ():
             _add_within(assembly, ref, found, number)
     return found
 
@@ -93,7 +93,7 @@ def _add_within(assembly: Assembly, ref: str, found: Counter[str], times: int) -
 def _hung_on_thread(assembly: Assembly, item: StrungItem) -> Iterator[str]:
     """Charms and rings of the clusters that lie on a thread: they are no units and no members."""
     things = assembly.things
-    for ref in item.beads:
+    for ref in item.refs:
         thing = things[ref]
         if isinstance(thing, Cluster):
             hung = hung_in_all(thing)
@@ -197,7 +197,7 @@ def _threads_of(assembly: Assembly, path: Path) -> Iterator[tuple[str, float]]:
             yield begun.thread, length + begun.strands * _tail_mm(assembly, begun, last)
         if not goes_on:
             length, through = item.strands * _tail_mm(assembly, item, first), 0.0
-        along = along_mm(item, item.beads, assembly.things) or 0.0
+        along = thread_along_mm(item, assembly.things, assembly.rules.braid_factor)
         length += item.strands * (through + along)
         begun, through, last = item, 0.0, after
     if begun is not None:
@@ -210,15 +210,18 @@ def _tail_mm(assembly: Assembly, item: StrungItem, way: StrungEnd) -> float:
     thread, end = assembly.things[item.thread], assembly.things.get(way.end or "")
     if isinstance(thread, Wire) and thread.sort == "memory coil":
         return math.pi * (Loop().inner_mm + (thread.wire_mm or 0.0))
-    if (isinstance(end, End) and end.sort == "cord end") or way.finish in ("glued", "goes on"):
+    held = isinstance(end, End) and end.sort in ("cord end", "clamp")
+    if held or way.finish in ("glued", "goes on"):
         return 0.0
     rules = assembly.rules
+    if way.finish == "slip knot":
+        return rules.slip_tail_mm
     crimped = way.finish in ("crimped", "folded")
     return rules.crimp_tail_mm if crimped else rules.knot_tail_mm
 
 
 def _count_strung(assembly: Assembly, item: StrungItem, number: int, sums: _Sums) -> None:
-    for ref in item.beads:
+    for ref in item.refs:
         thing = assembly.things[ref]
         sums.pieces[thing.carrier if isinstance(thing, Cluster) else ref] += number
     for ref in _hung_on_thread(assembly, item):

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Path
 from maglia.core.assembly.places import CLOSURE, FIRST_AT_CLOSURE
+from maglia.core.assembly.ports import Port, gap_number, mm_along
 from maglia.core.parts.parts import (
     Bead,
     Chain,
@@ -14,7 +15,16 @@ from maglia.core.parts.parts import (
     Ring,
 )
 from maglia.core.parts.units import BeadLink, Dangle, Tassel, Things, spiral_of
-from maglia.core.piece.strung import end_adds_mm, on_thread_mm
+from maglia.core.piece.piece import Bare, Knot, StrungItem
+from maglia.core.piece.strung import (
+    KNOT_WIDE,
+    Along,
+    cord_mm,
+    end_adds_mm,
+    is_bare,
+    knot_mm,
+    on_thread_mm,
+)
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.values.record import Value
 
@@ -104,8 +114,12 @@ def _lying(
     """Thickness and length of what lies along the body, mm, of one step of the strand."""
     thing, things = assembly.thing(member), assembly.things
     if member.strung is not None:
-        for ref in member.strung.beads:
-            bead = things[ref]
+        thick, _ = cord_mm(member.strung, things)
+        for one in member.strung.beads:
+            if isinstance(one, Bare):
+                yield thick, one.mm
+                continue
+            bead = things[one] if isinstance(one, str) else None
             if isinstance(bead, Bead):
                 yield bead.thickness_mm or bead.width_mm or 0.0, bead.length_mm or 0.0
     elif isinstance(thing, BeadLink | Dangle):
@@ -128,7 +142,9 @@ def member_width_mm(assembly: Assembly, member: Member) -> float:
     if isinstance(thing, Ring):
         return (thing.inner_width_mm or thing.inner_mm or 0.0) + 2 * (thing.wire_mm or 0.0)
     if member.strung is not None:
-        return max(_bead_width(things, ref) for ref in dict.fromkeys(member.strung.beads))
+        item = member.strung
+        cord = cord_mm(item, things)[1] if is_bare(item) else 0.0
+        return max([cord, *(_bead_width(things, ref) for ref in dict.fromkeys(item.refs))])
     if isinstance(thing, BeadLink | Dangle):
         foot = spiral_of(thing, things.get(thing.wire)) or 0.0
         return max((foot, *(_bead_width(things, ref) for ref in thing.stack)))
@@ -144,10 +160,44 @@ def _bead_width(things: Things, ref: str) -> float:
     return (bead.width_mm or 0.0) if isinstance(bead, Bead) else 0.0
 
 
+def widths_mm(assembly: Assembly, member: Member) -> list[float]:
+    """Widest size across its line of every link or strung thing of a member, in order, mm."""
+    item, things = member.strung, assembly.things
+    if item is None:
+        return [member_width_mm(assembly, member)] * member.links
+    cord = cord_mm(item, things)[1] if is_bare(item) else 0.0
+    beads = item.beads
+    each = {one: max(cord, _width_on_thread(item, one, things)) for one in set(beads)}
+    return [each[one] for one in beads]
+
+
+def _width_on_thread(item: StrungItem, one: Along, things: Things) -> float:
+    if isinstance(one, Knot):
+        return KNOT_WIDE * (knot_mm(item, things) or 0.0)
+    thing = things.get(one) if isinstance(one, str) else None
+    if isinstance(thing, Ring):
+        return (thing.inner_mm or 0.0) + 2 * (thing.wire_mm or 0.0)
+    return _bead_width(things, one) if isinstance(one, str) else 0.0
+
+
 LEAST_LINK_MM = 1e-3
 """What a link of unknown pitch is drawn and hung with; a check says that it is unknown."""
 LEAST_BEAD_MM = 0.1
 """The same for a bead, and for what takes no room on its thread."""
+
+
+def reach_mm(assembly: Assembly, host: Member, port: Port) -> float | None:
+    """Where along a chain or strung section the middle of a link or bead, a gap or a place in mm
+    lies, from its first contact; None where a pitch is not known."""
+    thing = assembly.thing(host)
+    if isinstance(thing, Chain) and thing.pitches_mm is None:
+        return None
+    if (mm := mm_along(port)) is not None:
+        return mm
+    lengths, gap = link_lengths(assembly, host), gap_number(port)
+    if gap is not None:
+        return sum(lengths[:gap])
+    return sum(lengths[: int(port) - 1]) + lengths[int(port) - 1] / 2
 
 
 def link_lengths(assembly: Assembly, member: Member) -> list[float]:
@@ -156,8 +206,9 @@ def link_lengths(assembly: Assembly, member: Member) -> list[float]:
     if item is None:
         pitches = (thing.pitches_mm if isinstance(thing, Chain) else None) or (LEAST_LINK_MM,)
         return [pitches[k % len(pitches)] for k in range(member.links)]
-    each = {ref: on_thread_mm(item, ref, assembly.things) for ref in set(item.beads)}
-    lengths = [each[ref] or LEAST_BEAD_MM for ref in item.beads]
+    beads = item.beads
+    each = {one: on_thread_mm(item, one, assembly.things) for one in set(beads)}
+    lengths = [each[one] or LEAST_BEAD_MM for one in beads]
     near, far = (end_adds_mm(end, assembly.things) or 0.0 for end in item.ends)
     lengths[0] += near
     lengths[-1] += far

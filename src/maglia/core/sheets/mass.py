@@ -2,9 +2,10 @@
 
 from collections.abc import Mapping
 
-from maglia.core.assembly.assembly import Assembly, Member, Path, Port, Station
+from maglia.core.assembly.assembly import Assembly, Member, Path, Station
 from maglia.core.assembly.places import CLOSURE
-from maglia.core.parts.parts import Bead, Chain, Connector, Wire, hole_of, link_mass_g, part_mass_g
+from maglia.core.assembly.ports import Port, stops_of
+from maglia.core.parts.parts import Chain, Connector, Part, Wire, hole_of, link_mass_g, part_mass_g
 from maglia.core.parts.units import (
     BeadLink,
     Cluster,
@@ -12,12 +13,15 @@ from maglia.core.parts.units import (
     Tassel,
     Thing,
     hung_in_all,
-    on_wire_mm,
     unit_mass_g,
     wire_mass_g,
 )
+from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import StrungItem
+from maglia.core.piece.strung import thread_along_mm
+from maglia.core.sheets.lengths import link_lengths, reach_mm
 from maglia.core.values.record import Value
+from maglia.core.values.references import things_named
 
 
 class Balance(Value, frozen=True):
@@ -67,12 +71,11 @@ def _mass(assembly: Assembly, ref: str) -> float | None:
 
 
 def _strung_mass(assembly: Assembly, item: StrungItem, thread: Thing) -> float | None:
-    refs = [*item.beads, *(end.end for end in item.ends if end.end)]
+    refs = [*item.refs, *(end.end for end in item.ends if end.end)]
     each = {ref: _mass(assembly, ref) for ref in set(refs)}
     if None in each.values():
         return None
-    things = assembly.things
-    along = sum(on_wire_mm(t, things) or 0.0 for r in refs if isinstance(t := things[r], Bead))
+    along = thread_along_mm(item, assembly.things, assembly.rules.braid_factor)
     own = wire_mass_g(thread, along) if isinstance(thread, Wire) else None
     return sum(each[ref] or 0.0 for ref in refs) + item.strands * (own or 0.0)
 
@@ -86,11 +89,23 @@ def balance(assembly: Assembly) -> Balance:
     shares = _left_shares(assembly)
     for member, mass in zip(assembly.members, masses_g(assembly), strict=True):
         if mass is None:
-            unknown[member.ref] = None
+            unknown |= dict.fromkeys(_unweighed(assembly, member))
             continue
         total += mass
         left += mass * shares[member.id]
     return Balance(total, left, total - left, tuple(unknown))
+
+
+def _unweighed(assembly: Assembly, member: Member) -> list[str]:
+    """What of a member has to be weighed: parts of it whose mass is not known, else itself."""
+    named = things_named(member.strung) if member.strung is not None else {member.ref}
+    parts = [
+        thing.id
+        for thing in made_of(named, assembly.things)
+        if isinstance(thing, Part) and not isinstance(thing, Chain | Wire)
+        and part_mass_g(thing) is None
+    ]  # fmt: skip
+    return parts or [member.ref]
 
 
 _BY_SIDE = {"left": 1.0, "right": 0.0}
@@ -194,8 +209,9 @@ def _within(
     own, thing = assembly.members[member], assembly.things[assembly.members[member].ref]
     if isinstance(thing, Connector) and (hole := hole_of(thing, str(port))):
         return -hole.x_mm if own.side == "left" else hole.x_mm
-    if not isinstance(port, int) or member not in along or not own.links:
+    if member not in along or not own.links or stops_of(port) is not None:
         return 0.0
-    _, span, station = along[member]
-    share = (port - 0.5) / own.links - 0.5
-    return span * (share if station.port_in == 1 else -share)
+    _, _, station = along[member]
+    reached = reach_mm(assembly, own, port)
+    within = 0.0 if reached is None else reached - sum(link_lengths(assembly, own)) / 2
+    return within if station.port_in == 1 else -within

@@ -9,9 +9,10 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from maglia.core.assembly.assembly import Assembly, Member, Port, Station
+from maglia.core.assembly.assembly import Assembly, Member, Station
 from maglia.core.assembly.expand import expand
 from maglia.core.assembly.kinds import count_of, kind_of, with_count
+from maglia.core.assembly.ports import Port
 from maglia.core.assembly.rows import Origin, written_out
 from maglia.core.edits.edit import put
 from maglia.core.edits.renumber import without

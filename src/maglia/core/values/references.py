@@ -161,7 +161,7 @@ def _with_records(value: Any, kind: type[Kept], change: Callable[[Kept], Kept | 
 
 def _each(held: Any) -> Iterator[str]:
     if isinstance(held, tuple):
-        yield from held
+        yield from (one for one in held if isinstance(one, str))
     elif held is not None:
         yield held
 

@@ -33,6 +33,7 @@ class Rules(Record, frozen=True, kw_only=True):
     grip_spool_mm: float = 5.0
     knot_tail_mm: float = 75.0
     crimp_tail_mm: float = 25.0
+    slip_tail_mm: float = 120.0
     tassel_tail_mm: float = 100.0
     braid_factor: float = 1.4
     keep_offcut_mm: float = 30.0
@@ -116,6 +117,7 @@ RULES: tuple[Rule, ...] = (
     _mm("grip_spool_mm", "Wire", "Grip from the spool", "only the last end is lost"),
     _mm("knot_tail_mm", "Thread", "Tail for each knot", "a knot is tied with the fingers"),
     _mm("crimp_tail_mm", "Thread", "Tail for each crimp", "it goes back through the beads"),
+    _mm("slip_tail_mm", "Thread", "Tail for each slip knot", "it is tied round the other end"),
     _mm("tassel_tail_mm", "Thread", "Tail of a tassel's neck", "it is bound and sewn in"),
     Rule("braid_factor", "Thread", "A braid is cut, × finished", "strands go to and fro",
          "times", 1.0, 5.0),

@@ -16,6 +16,7 @@ from maglia.app.typed_line import Line, TypedLine
 from maglia.core.parts.units import Things
 from maglia.core.values.measures import plain_length
 from maglia.phrases.closing_phrases import closing_offers
+from maglia.phrases.cord_phrases import cord_offers
 from maglia.phrases.hanging_phrases import hanging_offers
 from maglia.phrases.offers import Offer, known_things, offers, replacements
 from maglia.phrases.part_offers import part_offers
@@ -84,6 +85,7 @@ class InsertLine(TypedLine):
         made = unit_offers(text, *where)
         made += part_offers(text, session.piece, session.tray, session.spot)
         made += hanging_offers(text, *where)
+        made += cord_offers(text, session.piece, session.tray, session.spot)
         made = made or run_offers(text, session.piece, session.tray, session.spot)
         made += closing_offers(text, session.piece, session.tray, session.spot)
         made += string_offers(text, session.piece, session.tray, session.spot)

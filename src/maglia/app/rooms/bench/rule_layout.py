@@ -5,15 +5,16 @@ scale. A piece with a run of its own on one side is unfolded: then x runs to bot
 """
 
 from bisect import bisect_left, bisect_right
+from collections import defaultdict
 from collections.abc import Iterator
 from functools import cached_property
 
 from msgspec import Struct
 
-from maglia.core.assembly.assembly import Assembly, Member, Path, Station, gap_port
-from maglia.core.assembly.places import RIDES
+from maglia.core.assembly.assembly import Assembly, Member, Path, Station
+from maglia.core.assembly.ports import Port, stops_of
 from maglia.core.parts.parts import Connector, Ring
-from maglia.core.sheets.lengths import link_lengths, member_width_mm
+from maglia.core.sheets.lengths import link_lengths, member_width_mm, reach_mm
 from maglia.core.values.record import Value
 
 LANE_GAP_MM = 9.0
@@ -94,6 +95,10 @@ class _Layout:
         self.unfolded = is_unfolded(assembly)
         self.rule = RuleLayout(unfolded=self.unfolded)
         self.hosts = self._hosts()
+        self.ports: dict[int, set[Port]] = defaultdict(set)
+        for joint in assembly.joints:
+            if assembly.members[joint.a].links and not isinstance(joint.port_a, int):
+                self.ports[joint.a].add(joint.port_a)
 
     def _hosts(self) -> dict[int, tuple[int, object, int]]:
         """Guest member → (host member, port, guest member) for runs that hang from a place."""
@@ -231,11 +236,11 @@ class _Layout:
     ) -> None:
         at = self.rule.at
         if member.links:
-            at[(member.id, RIDES)] = middle
+            for port in self.ports.get(member.id, ()):
+                at[(member.id, port)] = self._on_line(member, points, port, middle)
             for k in range(member.links):
                 (ax, ay), (bx, by) = points[k], points[k + 1]
                 at[(member.id, k + 1)] = ((ax + bx) / 2, (ay + by) / 2)
-                at[(member.id, gap_port(k + 1))] = (bx, by)
             return
         thing = self.assembly.thing(member)
         if isinstance(thing, Connector):
@@ -249,6 +254,20 @@ class _Layout:
             at.setdefault((member.id, port), middle)
         at.setdefault((member.id, "a"), points[0])
         at.setdefault((member.id, "b"), points[-1])
+
+    def _on_line(
+        self, member: Member, points: tuple[Point, ...], port: Port, middle: Point
+    ) -> Point:
+        """Where a gap, a place in mm or what slides is drawn: that in the middle of its stretch."""
+        if (stops := stops_of(port)) is not None:
+            if not stops[1]:
+                return middle
+            (ax, ay), (bx, by) = points[stops[0]], points[stops[1] - 1]
+            return (ax + bx) / 2, (ay + by) / 2
+        whole = sum(link_lengths(self.assembly, member)) or 1.0
+        share = (reach_mm(self.assembly, member, port) or 0.0) / whole
+        (ax, ay), (bx, by) = points[0], points[-1]
+        return ax + share * (bx - ax), ay + share * (by - ay)
 
     def _lay_loose(self) -> None:
         """Members on no path: mid rings and what clusters carry, hung from where they join."""

@@ -5,8 +5,8 @@ from maglia.core.assembly.kinds.kind import Counted, ItemKind, name_of, register
 from maglia.core.assembly.layer import At, Layer, words_of
 from maglia.core.parts.parts import Bead, End, Ring, Wire
 from maglia.core.parts.units import Cluster, Things
-from maglia.core.piece.piece import StrungItem
-from maglia.core.piece.strung import along_mm, end_adds_mm
+from maglia.core.piece.piece import Bare, Knot, StrungItem
+from maglia.core.piece.strung import Along, along_mm, end_adds_mm, is_bare
 from maglia.core.values.record import DomainError
 
 
@@ -16,7 +16,7 @@ def lay(layer: Layer, item: StrungItem, at: At) -> list[Station]:
     if not beads:
         off = f", {item.off} are left off at each end" if item.off else ""
         raise DomainError(f"{words_of(at)}: nothing is strung{off}; name the beads of its pattern")
-    for ref in dict.fromkeys(beads):
+    for ref in dict.fromkeys(item.refs):
         _require_strung(layer, ref, at)
     near, far = item.ends
     for end in {near.end, far.end} - {None}:
@@ -44,9 +44,23 @@ def span(item: StrungItem, things: Things) -> float | None:
 
 
 def words(item: StrungItem, things: Things) -> str:
-    pattern = [name_of(bead, things) for bead in item.pattern]
+    if is_bare(item) and not item.refs:
+        length = along_mm(item, item.beads, things)
+        what = f"{name_of(item.thread, things)}{'' if item.made == 'plain' else f', {item.made}'}"
+        return what if length is None else f"{length:g} mm of {what}"
+    pattern = [_word(one, things) for one in item.pattern]
     said = times(item.times, " + ".join(pattern if len(pattern) < 3 else [*pattern[:2], "…"]))
+    if item.pattern == (Bare(mm=1.0),):
+        said = f"{item.times} mm bare"
+    around = [_word(one, things) for one in (*item.lead, *item.tail)] if is_bare(item) else []
+    said = ", ".join([said, *dict.fromkeys(around)])
     return f"{said}, {item.off} off each end" if item.off else said
+
+
+def _word(one: Along, things: Things) -> str:
+    if isinstance(one, str):
+        return name_of(one, things)
+    return "knot" if isinstance(one, Knot) else f"{one.mm:g} mm bare"
 
 
 register(
