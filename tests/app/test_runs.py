@@ -21,6 +21,7 @@ from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path, demo_tray
 from maglia.files.piece_json import read_piece
 from maglia.phrases.offers import best_match, offers, read_wish, replacements
+from maglia.phrases.row_phrases import row_offers
 from maglia.phrases.run_offers import STARTS, run_offers
 
 TRAY = demo_tray()
@@ -35,7 +36,8 @@ def grown(*lines, form="bust"):
     """A piece made of insert-line texts, the cursor where each left it."""
     piece, spot = Piece(form=Form(kind=form), wearer=TRAY.wearers[0]), None
     for line in lines:
-        found = run_offers(line, piece, TRAY, spot) or offers(line, piece, TRAY, spot, 0)
+        found = row_offers(line, piece, TRAY, spot) + run_offers(line, piece, TRAY, spot)
+        found = found or offers(line, piece, TRAY, spot, 0)
         edited = found[0].do()
         piece, spot = edited.piece, edited.spot or spot
     return piece, spot
@@ -93,9 +95,7 @@ def test_places_of_a_swag_as_people_say_them(text):
 )
 def test_every_example_of_the_insert_line_does_what_it_says(start):
     example = STARTS[start].rpartition(": ")[2]
-    piece, spot = (
-        (Piece(), None) if start in ("triangle", "band") else grown("61 rolo", "ring 4", "lobster")
-    )
+    piece, spot = grown("61 rolo", "ring 4", "lobster")
     spot = Spot("Strand", (-1,)) if start == "swag" else spot
     assert expand(run_offers(example, piece, TRAY, spot)[0].do().piece).members
 
@@ -110,7 +110,7 @@ def test_tied_rows_bands_and_their_refusals():
     with pytest.raises(DomainError, match="without a mid ring"):
         grown("triangle 3 amber link")
     with pytest.raises(DomainError, match="empty bench"):
-        run_offers("triangle 3 rose bib", piece, TRAY, spot)[0].do()
+        row_offers("triangle 3 rose bib", piece, TRAY, spot)[0].do()
 
 
 def test_closing_without_a_clasp_and_an_extender():

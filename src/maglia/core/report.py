@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly, member_name
 from maglia.core.assembly.expand import expand
 from maglia.core.checks import Check, all_checks
 from maglia.core.fit.found import Standing
@@ -13,7 +13,7 @@ from maglia.core.fit.text import figures, residual_words
 from maglia.core.fit.wishes import words as fit_words
 from maglia.core.hang.flat import Flat, lies_flat
 from maglia.core.hang.hung import Hung, hang
-from maglia.core.hang.readings import Readings, readings
+from maglia.core.hang.readings import BaySlack, Readings, readings
 from maglia.core.piece.piece import Piece
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.sheets.count import Counted, Rings, WireNeed, copies_of, counts, rings, wire_needs
@@ -175,11 +175,24 @@ def _hang(found: Findings) -> dict[str, Any]:
             name: [{"between": [a, b], "gap_mm": _rounded(mm)} for a, b, mm in getattr(read, name)]
             for name in ("gaps_mm", "side_gaps_mm")
         },
+        "bays": [_bay(found, own) for own in read.bays],
         "lies_flat": found.flat.is_flat,
         "marks": [
             {"signal": m.signal, "place": m.place, "amount": _rounded(m.amount)}
             for m in found.flat.marks
         ],
+    }
+
+
+def _bay(found: Findings, own: BaySlack) -> dict[str, Any]:
+    host, bay = found.assembly.members[own.bay.host], own.bay
+    return {
+        "from": member_name(host, bay.links[0]),
+        "to": member_name(host, bay.links[1]),
+        "row": bay.row,
+        "chain_mm": _rounded(bay.chain_mm),
+        "row_mm": _rounded(bay.row_mm),
+        "slack_mm": _rounded(own.slack_mm),
     }
 
 

@@ -1,5 +1,5 @@
-"""Whole runs from the insert line: “strand cable 4”, “swag rolo at 4 10”, “triangle 4 rose link”,
-“band 3 5 rose link”, “extender rolo 10”, “close over the head”. No widgets.
+"""Whole runs from the insert line: “strand cable 4”, “swag rolo at 4 10”, “extender rolo 10”,
+“close over the head”. No widgets.
 
 Counts stand before the name as everywhere; numbers after `at` are places on the chain.
 """
@@ -25,18 +25,15 @@ from maglia.core.piece.piece import (
     RingItem,
     Run,
     SwagRow,
-    TiedRows,
 )
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.offers import Offer, best_match, hanging_ring, known_things, with_needed
+from maglia.phrases.offers import Offer, best_match, known_things, with_needed
 
 STARTS = {
     "strand": "strand below the first, joined to its last ring",
     "tier": "strand below the first, joined to its last ring",
     "swag": "swag between places: swag rolo at 4 10",
-    "triangle": "rows of bead links, one fewer each: triangle 4 rose link",
-    "band": "rows of as many bead links: band 3 5 rose link",
     "extender": "chain that lengthens, from the catch: extender rolo 10",
     "close": "over the head, over the hand, continuous, open",
 }
@@ -169,31 +166,6 @@ def _pitch_of(things: Things, item: ChainItem) -> float:
     return sum(pitches) / len(pitches)
 
 
-def _tied(piece: Piece, text: str, things: Things, spot: Spot | None, *, band: bool) -> Edited:
-    numbers = [int(n) for n in re.findall(r"^((?:\d+\s+)*)", text)[0].split()]
-    link = best_match(_name(text), things.values(), BeadLink)
-    if link is None:
-        raise DomainError(f"no bead link is called “{_name(text)}”")
-    if link.mid is None:
-        raise DomainError(f"“{link.name}” is made without a mid ring: rows hang from mid rings")
-    if piece.runs or piece.rows:
-        raise DomainError("tied rows are begun on an empty bench; their sides follow")
-    top = numbers[0] if numbers else 4
-    rows = (top,) * (numbers[1] if len(numbers) > 1 else 3) if band else tuple(range(top, 0, -1))
-    ring = hanging_ring(link, things)
-    joint = max(
-        (t for t in things.values() if isinstance(t, Ring) and t.closure == "open"
-         and (t.wire_mm or 9) <= link.loop.inner_mm - 0.05),
-        key=lambda r: min(r.inner_mm or 0, 6.0),
-    )  # fmt: skip
-    for thing in (link, ring, joint):
-        piece = with_needed(piece, thing, things)
-    row = TiedRows(
-        name="Rows", unit=link.id, rows=rows, ring=joint.id, hang_ring=ring.id,
-    )  # fmt: skip
-    return add_owner(piece, row)
-
-
 def _extender(piece: Piece, text: str, things: Things, spot: Spot | None) -> Edited:
     chain, links = _chain(text, things, 12)
     piece = with_needed(piece, chain, things)
@@ -222,7 +194,5 @@ _BUILDERS: dict[str, Callable[..., Edited]] = {
     "strand": _strand,
     "tier": _strand,
     "swag": _swag,
-    "triangle": partial(_tied, band=False),
-    "band": partial(_tied, band=True),
     "extender": _extender,
 }

@@ -16,6 +16,7 @@ from maglia.core.piece.piece import (
     Item,
     Items,
     Lies,
+    OtherCount,
     Override,
     Owner,
     Piece,
@@ -265,21 +266,35 @@ def between(row: TiedRows, level: int) -> int:
 
 def _row_run(row: TiedRows, level: int, count: int) -> Run:
     """One row of `count` links: a link on the fold if odd, the joining rings if even."""
-    link: Item = UnitItem(unit=row.unit)
-    rings: Item = RingItem(part=row.ring, count=between(row, level))
-    half = [link, rings] * (count // 2)
-    if count % 2:
-        centre, items = link, [rings, link] * (count // 2)
-    else:
-        centre, items = rings, half[:-1]
+    link: Item = UnitItem(unit=row.unit_of(level))
+    half: list[Item] = []
+    for ordinal in range(count // 2 + count % 2):
+        half += [_joining(row, level, ordinal), link]
+    centre, items = (half[1], half[2:]) if count % 2 else (half[0], half[1:])
+    strand = level == 0 and row.carried is None
     return Run(
         name=row.level_name(level),
-        kind="tie" if level else "strand",
+        kind="strand" if strand else "tie",
         lies="across",
         centre=centre,
         items=(*items, *row.sides) if level == 0 else tuple(items),
-        end=row.end if level == 0 else None,
+        end=row.end if strand else None,
     )
+
+
+def _joining(row: TiedRows, level: int, ordinal: int) -> Item:
+    """The rings of one joint of a row: of an even row joint 0 is on the fold, of an odd one joint 1
+    is the first beside it."""
+    return RingItem(part=row.ring, count=_joint_rings(row, level, ordinal))
+
+
+def _joint_rings(row: TiedRows, level: int, ordinal: int) -> int:
+    other = _other(row, "between", level, ordinal)
+    return other.count if other else between(row, level)
+
+
+def _other(row: TiedRows, of: str, level: int, ordinal: int) -> OtherCount | None:
+    return next((o for o in row.but if (o.of, o.level, o.number) == (of, level, ordinal)), None)
 
 
 def _mid_place(name: str, count: int, ordinal: int) -> Place:
@@ -299,13 +314,15 @@ def _joint_place(row: TiedRows, name: str, level: int, ordinal: int) -> Place:
     item = 2 * ordinal - 1 if count % 2 else 2 * ordinal
     if item == 0:
         return Place(run=name, item=0, at=0)
-    return Place(run=name, item=item, at=(between(row, level) + 1) // 2)
+    return Place(run=name, item=item, at=(_joint_rings(row, level, ordinal) + 1) // 2)
 
 
 def _tied(row: TiedRows) -> Iterator[Written]:
+    _refuse_other_places(row)
     for level, count in enumerate(row.rows):
         yield Written(_row_run(row, level, count), Origin(row.name, level=level))
         if level == 0:
+            yield from _carried(row, count)
             continue
         above = row.rows[level - 1]
         if above not in (count, count + 1):
@@ -316,19 +333,97 @@ def _tied(row: TiedRows) -> Iterator[Written]:
         yield from _hangers(row, level, above, count)
 
 
-def _hangers(row: TiedRows, level: int, above: int, count: int) -> Iterator[Written]:
-    rings = RingItem(part=row.hang_ring, count=row.hang[min(level - 1, len(row.hang) - 1)])
-    upper, lower = row.level_name(level - 1), row.level_name(level)
+def _hung_at(above: int) -> range:
+    """Numbers of the hangers below a row of so many links, outward from the fold."""
     first = 0 if above % 2 else 1
-    for ordinal in range(first, first + (above + 1) // 2):
-        made = Run(
-            name=f"{lower} hanger {ordinal}",
-            kind="tie",
-            lies="fold" if ordinal == 0 else "paired",
-            items=(rings,),
-            start=_mid_place(upper, above, ordinal),
-            end=_mid_place(lower, count, ordinal)
+    return range(first, first + (above + 1) // 2)
+
+
+def joints_of_row(count: int) -> range:
+    """Numbers of the joints of a row and of its outer end, outward from the fold."""
+    return range(count % 2, count // 2 + count % 2 + 1)
+
+
+def _refuse_other_places(row: TiedRows) -> None:
+    """Every place with a count of its own is there."""
+    for other in row.but:
+        known: range = range(0)
+        if other.level < len(row.rows):
+            count = row.rows[other.level]
+            if other.of == "between":
+                known = joints_of_row(count)[:-1]
+            elif other.level:
+                known = _hung_at(row.rows[other.level - 1])
+            elif row.carried is not None:
+                known = joints_of_row(count)
+        if other.number not in known:
+            raise DomainError(
+                f"“{row.name}” has another count at {other.of} {other.number} of row "
+                f"{other.level + 1}, which is not there: take that count out"
+            )
+        if other.of == "between" and other.side is not None:
+            raise DomainError(
+                f"“{row.name}”, row {other.level + 1}: the rings between its links lie mirrored; "
+                "let the count hold on both sides"
+            )
+
+
+def _hangers(row: TiedRows, level: int, above: int, count: int) -> Iterator[Written]:
+    upper, lower = row.level_name(level - 1), row.level_name(level)
+    usual = row.hang[min(level - 1, len(row.hang) - 1)]
+    for ordinal in _hung_at(above):
+        start = _mid_place(upper, above, ordinal)
+        end = (
+            _mid_place(lower, count, ordinal)
             if above == count
-            else _joint_place(row, lower, level, ordinal),
+            else _joint_place(row, lower, level, ordinal)
         )
-        yield Written(made, Origin(row.name, ordinal, level))
+        yield from _hanger(row, level, ordinal, usual, row.hang_ring, start, end)
+
+
+def _carried(row: TiedRows, count: int) -> Iterator[Written]:
+    """The rings by which the top row hangs from what carries it."""
+    by = row.carried
+    if by is None:
+        return
+    if row.sides or row.end is not None:
+        raise DomainError(
+            f"“{row.name}” hangs from “{by.run}” and has ends of its own: take its sides out, or "
+            "let it be the strand"
+        )
+    joints = joints_of_row(count)
+    if len(by.places) != len(joints):
+        raise DomainError(
+            f"“{row.name}” hangs from “{by.run}” at {len(by.places)} places, and its top row of "
+            f"{count} links has {len(joints)} from the fold outward: one for each joint, one for "
+            "its end"
+        )
+    for ordinal, number in zip(joints, by.places, strict=True):
+        start = Place(run=by.run, item=by.item, at=number)
+        end = _joint_place(row, row.level_name(0), 0, ordinal)
+        yield from _hanger(row, 0, ordinal, by.rings, by.ring, start, end)
+
+
+def _hanger(
+    row: TiedRows, level: int, ordinal: int, usual: int, ring: str, start: Place, end: Place
+) -> Iterator[Written]:
+    """One tie of rings, or one a side where they differ."""
+    name, origin = f"{row.level_name(level)} hanger {ordinal}", Origin(row.name, ordinal, level)
+    others = [o for o in row.but if (o.of, o.level, o.number) == ("hang", level, ordinal)]
+
+    def made(called: str, lies: Lies, count: int, side: Side | None) -> Run:
+        return Run(
+            name=called, kind="tie", lies=lies, items=(RingItem(part=ring, count=count),),
+            start=replace(start, side=side), end=replace(end, side=side),
+        )  # fmt: skip
+
+    both = next((o.count for o in others if o.side is None), usual)
+    if not any(o.side for o in others):
+        lies: Lies = "fold" if ordinal == 0 else "paired"
+        yield Written(made(name, lies, both, None), origin)
+        return
+    sides: tuple[Side, Side] = ("left", "right")
+    for side in sides:
+        count = next((o.count for o in others if o.side == side), both)
+        run = made(f"{name} {side}", "free", count, side)
+        yield Written(run, replace(origin, side=side))

@@ -42,6 +42,7 @@ def all_checks(
     is not said again."""
     found: list[Check] = [c for subject in SUBJECTS for c in subject.check(assembly)]
     found += [*rings.check(assembly, hung), *weight.check(assembly, read)]
+    found += carriers.check_hung(assembly, read)
     found += [*_hang_state(assembly, hung), *_not_flat(flat)]
     accepted = {(a.code, a.place) for a in assembly.piece.accepted}
     found = [c for c in _once(found) if (c.code, c.place) not in accepted]

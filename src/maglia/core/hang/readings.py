@@ -15,7 +15,15 @@ from maglia.core.assembly.assembly import Assembly, Path, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung, path_points
 from maglia.core.parts.parts import Charm, Connector, Ring
+from maglia.core.sheets.bays import Bay, bays
 from maglia.core.values.record import Value
+
+
+class BaySlack(Value, frozen=True):
+    """A bay of a carrier as it hangs: its chain, less the distance of its two places, mm."""
+
+    bay: Bay
+    slack_mm: float
 
 
 class Readings(Value, frozen=True):
@@ -27,7 +35,8 @@ class Readings(Value, frozen=True):
     widths_mm: run → from its left to its right · sags_mm: swag → depth below the line between its
     ends · hems_mm: row or drop → height of its foot below the top line · tilts_deg: connector →
     slope of its line from left to right, right side down positive; tilt_of the same by member ·
-    pulls_gf: run → greatest pull.
+    bays: slack of each stretch of a carrier between places that bear a row · pulls_gf: run →
+    greatest pull.
     """
 
     falls_mm: dict[str, float] = field(default_factory=dict)
@@ -38,6 +47,7 @@ class Readings(Value, frozen=True):
     hems_mm: dict[str, float] = field(default_factory=dict)
     tilt_of: dict[int, float] = field(default_factory=dict)
     tilts_deg: dict[str, float] = field(default_factory=dict)
+    bays: tuple[BaySlack, ...] = ()
     pulls_gf: dict[str, float] = field(default_factory=dict)
 
 
@@ -69,9 +79,20 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
         sags_mm=sags,
         hems_mm=hems,
         tilt_of=tilts,
+        bays=_bays(assembly, hung),
         tilts_deg={member_name(assembly.members[k]): angle for k, angle in tilts.items()},
         pulls_gf=_pulls(hung),
     )
+
+
+def _bays(assembly: Assembly, hung: Hung) -> tuple[BaySlack, ...]:
+    found = []
+    for bay in bays(assembly):
+        points = hung.points_of(bay.host)
+        one, other = ((points[n - 1] + points[n]) / 2 for n in bay.links)
+        apart = float(np.linalg.norm(other - one))
+        found.append(BaySlack(bay, max(bay.chain_mm - apart, 0.0)))
+    return tuple(found)
 
 
 def _lower_halves(assembly: Assembly, hung: Hung, path: Path) -> Iterator[float]:

@@ -335,14 +335,39 @@ class SwagRow(_PatternRow, frozen=True, kw_only=True, tag="swags"):
     overrides: Annotated[tuple[Override, ...], Meta(max_length=200)] = ()
 
 
+class RowHung(Record, frozen=True, kw_only=True):
+    """Where the top row of tied links hangs: `places` are links (or rings) of a run's item outward
+    from the fold, one for each joint of the row and its outer end; `rings` of `ring` at each."""
+
+    run: RunRef
+    item: ItemRef = 0
+    places: Annotated[tuple[CountOrZero, ...], Meta(min_length=1, max_length=100)]
+    ring: PartRef
+    rings: Annotated[int, Meta(ge=1, le=20)] = 1
+
+
+class OtherCount(Record, frozen=True, kw_only=True):
+    """One place of tied rows with another number of rings: `number` counts joints or hangers of a
+    row outward from the fold. `between` two links it holds on both sides."""
+
+    level: CountOrZero
+    number: CountOrZero
+    count: Annotated[int, Meta(ge=1, le=20)]
+    of: Literal["between", "hang"] = "hang"
+    side: Side | None = None
+
+
 class TiedRows(Variant, _Holder, frozen=True, kw_only=True, tag="tied rows"):
     """Rows of bead links, joined end to end by rings, each hung from the mids of the row above.
 
-    `rows` counts the links of each row from the top; the first is joined by its ends to `ends`.
+    `rows` counts the links of each row from the top, of `unit` unless `units` says another, row by
+    row (the last one holds on). The first row is the strand, joined by its ends to `end`, or is
+    `carried` by another run at each of its joints.
     """
 
     name: Name
     unit: UnitRef
+    units: Annotated[tuple[UnitRef, ...], Meta(max_length=60)] = ()
     rows: Annotated[
         tuple[Annotated[int, Meta(ge=1, le=100)], ...], Meta(min_length=1, max_length=60)
     ]
@@ -359,6 +384,8 @@ class TiedRows(Variant, _Holder, frozen=True, kw_only=True, tag="tied rows"):
     sides: Items = ()
     """What follows the top row outward, on both sides, when it is the strand itself."""
     end: Place | None = None
+    carried: RowHung | None = None
+    but: Annotated[tuple[OtherCount, ...], Meta(max_length=200)] = ()
 
     @property
     def own_items(self) -> Items:
@@ -376,6 +403,10 @@ class TiedRows(Variant, _Holder, frozen=True, kw_only=True, tag="tied rows"):
 
     def with_items(self, items: Items) -> Self:
         return replace(self, sides=items)
+
+    def unit_of(self, level: int) -> str:
+        """The unit that row `level` is made of."""
+        return self.units[min(level, len(self.units) - 1)] if self.units else self.unit
 
     def level_name(self, level: int) -> str:
         """The run that row `level`, from 0 at the top, is written out into."""

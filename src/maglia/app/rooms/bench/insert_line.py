@@ -20,6 +20,7 @@ from maglia.phrases.cord_phrases import cord_offers
 from maglia.phrases.hanging_phrases import hanging_offers
 from maglia.phrases.offers import Offer, known_things, offers, replacements
 from maglia.phrases.part_offers import part_offers
+from maglia.phrases.row_phrases import row_offers
 from maglia.phrases.run_offers import run_offers
 from maglia.phrases.string_phrases import string_offers
 from maglia.phrases.unit_offers import unit_offers
@@ -85,6 +86,7 @@ class InsertLine(TypedLine):
         made = unit_offers(text, *where)
         made += part_offers(text, session.piece, session.tray, session.spot)
         made += hanging_offers(text, *where)
+        made += row_offers(text, session.piece, session.tray, session.spot)
         made += cord_offers(text, session.piece, session.tray, session.spot)
         made = made or run_offers(text, session.piece, session.tray, session.spot)
         made += closing_offers(text, session.piece, session.tray, session.spot)

@@ -13,6 +13,8 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
 from maglia.app.trade_words import explained
+from maglia.core.assembly.assembly import link_from_fold
+from maglia.core.checks.carriers import LOOSE_MM
 from maglia.core.values.measures import MM_PER, LengthUnit
 from maglia.core.values.record import Value
 
@@ -71,6 +73,11 @@ def gauges(
         rows.append(Gauge(f"fall, {name}", length(mm), mm, 0, deepest, run=name))
     for upper, lower, mm in found.readings.gaps_mm:
         rows.append(Gauge(f"gap {upper} – {lower}", length(mm), mm, 0, deepest))
+    if loose := max(found.readings.bays, key=lambda own: own.slack_mm, default=None):
+        host, links = found.assembly.members[loose.bay.host], loose.bay.links
+        ends = [link_from_fold(host, link)[1] for link in sorted(links, reverse=True)]
+        name = f"slack, {host.run} {min(ends)} to {max(ends)}"
+        rows.append(Gauge(name, length(loose.slack_mm), loose.slack_mm, 0, 20, (0, LOOSE_MM)))
     total = found.balance.total_g
     limit = heaviest_g(found.assembly)
     rows.append(Gauge("weight", f"{total:.1f} g", total, 0, limit * 1.2, (0, limit)))

@@ -95,6 +95,8 @@ class _Layout:
         self.unfolded = is_unfolded(assembly)
         self.rule = RuleLayout(unfolded=self.unfolded)
         self.hosts = self._hosts()
+        self.feet: dict[str, float] = {}
+        """How far down each hanging run reaches, mm."""
         self.ports: dict[int, set[Port]] = defaultdict(set)
         for joint in assembly.joints:
             if assembly.members[joint.a].links and not isinstance(joint.port_a, int):
@@ -115,7 +117,8 @@ class _Layout:
             drops = [p for p in drops if self._is_unfolded(p)]
         for path in lanes:
             above = self._half_width(path)
-            y += above + (LANE_GAP_MM if self.rule.lanes else 3.0)
+            tied = self._tied_at(path)
+            y = y + above + (LANE_GAP_MM if self.rule.lanes else 3.0) if tied is None else tied
             self._lay_lane(path, y)
             self._lay_loose()
             y = max(y + above, self._lay_drops(drops))
@@ -129,6 +132,21 @@ class _Layout:
         self.rule.left = min(self.rule.left, 0.0)
         self.rule.height = max((box[3] for box in boxes), default=0.0)
         return self.rule
+
+    def _tied_at(self, path: Path) -> float | None:
+        """How far down the rings reach that a row of tied links hangs by; None for all else."""
+        origin = self.assembly.origins[path.run]
+        if origin.level is None:
+            return None
+        return max(
+            (
+                y
+                for run, y in self.feet.items()
+                if (own := self.assembly.origins[run]).ordinal is not None
+                and (own.owner, own.level) == (origin.owner, origin.level)
+            ),
+            default=None,
+        )
 
     def _shown(self) -> Iterator[Path]:
         for path in self.assembly.paths:
@@ -199,6 +217,7 @@ class _Layout:
                     length = station.span_mm or 0.0
                     self._lay_station(station, (x, y), (x, y + length), hangs=True)
                     y += length
+                self.feet[path.run] = y
                 lowest = max(lowest, y)
         return lowest
 
