@@ -1,5 +1,7 @@
 """What the views say and where they lay things, checked against the core's own numbers."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -269,3 +271,17 @@ def test_only_necklaces_are_called_by_a_necklace_s_length():
     wide = replace(read_piece(demo_path("ushers-y")), sort="bracelet", fits=())
     assert gauges(evaluate(wide), str, "mm")[0].hint == ""
     assert gauges(evaluate(replace(wide, sort="necklace")), str, "mm")[0].hint == "matinee"
+
+
+def test_nothing_on_the_rule_lies_over_its_twin():
+    """Dangles of one link stand on both its sides; drops of one ring beside each other."""
+    assembly = expand(read_piece(demo_path("hedge-bracelet")))
+    laid = lay_out(assembly).laid
+    carried = [one for one in laid if one.member.kind == "dangle"]
+    lane = next(one for one in laid if one.member.kind == "chain").points[0][1]
+    up = [one for one in carried if one.points[-1][1] < lane]
+    assert 0 < len(up) < len(carried)
+    star = expand(read_piece(demo_path("star-shower-pendant")))
+    charms = sorted(one.box for one in lay_out(star).laid if one.member.kind == "charm")
+    assert len(charms) == 5
+    assert all(one[2] <= other[0] + 1e-6 for one, other in pairwise(charms))

@@ -5,6 +5,7 @@ rods; a ring with more than two neighbours is a hub with spokes of half its inne
 connector is a rigid body of its holes, whose radii lengthen what hangs in them.
 """
 
+import math
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -15,9 +16,10 @@ from maglia.core.assembly.ports import Port, gap_number, mm_along, stops_of
 from maglia.core.hang.bodies import Body, Floats
 from maglia.core.hang.network import Guide, Network, Slider, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
-from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, Ring
-from maglia.core.parts.units import Dangle, Tassel, tassel_span_mm, unit_span_mm
-from maglia.core.sheets.lengths import link_lengths, member_width_mm, widths_mm
+from maglia.core.hang.side_by_side import angles_on_arc, bearing_mm, hangs_free
+from maglia.core.parts.parts import Chain, Clasp, Connector, Ring
+from maglia.core.sheets.bite import opening_mm
+from maglia.core.sheets.lengths import alone_mm, link_lengths, member_width_mm, widths_mm
 from maglia.core.sheets.mass import masses_g
 
 UNKNOWN_MASS_G = 0.01
@@ -50,6 +52,11 @@ class Skeleton:
     free_ends: set[int] = field(default_factory=set)
     """Ends of paths that nothing else joins: neither a place nor the closure nor a pin."""
     bodies: dict[int, RigidPoints] = field(default_factory=dict)
+    corners: dict[int, tuple[int, ...]] = field(default_factory=dict)
+    """Per body, its points."""
+    beside: dict[Terminal, list[tuple[int, float]]] = field(default_factory=dict)
+    """Per member and port that more than one run hangs from: its points with the room each takes
+    there, mm."""
     riders: dict[int, tuple[tuple[int, ...], tuple[float, ...]]] = field(default_factory=dict)
     """Points that slide along a thread: its points in order, and the length of each stretch, mm."""
 
@@ -107,6 +114,10 @@ def _attach_sides(net: Skeleton) -> None:
             point = net.point()
             net.terminals[joint.b].append((point, joint.port_b))
         net.terminals[joint.a].append((point, joint.port_a))
+        if hangs_free(net.assembly, joint.b):
+            wide = bearing_mm(net.assembly, joint.b, joint.port_b)
+            net.beside.setdefault((joint.a, joint.port_a), []).append((point, wide))
+    net.beside = {place: points for place, points in net.beside.items() if len(points) > 1}
 
 
 def _free_ends(net: Skeleton) -> set[int]:
@@ -225,6 +236,9 @@ def _so_far(nodes: list[int], lengths: list[float], mm: float) -> Weights:
 def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:
     """A ring between two neighbours is a thread of its inner diameter, else a hub with spokes."""
     points = list(dict.fromkeys(point for point, _ in net.terminals[member.id]))
+    if beside := net.beside.get((member.id, "ring")):
+        _lay_arc(net, member, points, beside, inner / 2, mass)
+        return
     if len(points) > 2:  # where a run ends in a ring that carries others, its own end is no more
         for end in [p for p in points[:2] if p in net.free_ends]:
             points.remove(end)
@@ -246,19 +260,77 @@ def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:
     net.drawn[member.id] = (points[0], points[1])
 
 
+def _on_arc(
+    net: Skeleton, member: Member, beside: list[tuple[int, float]], radius: float
+) -> list[tuple[float, float]]:
+    """Where things bear on the lower arc about (0, 0), the left half's mirrored."""
+    way = -1.0 if member.side == "left" else 1.0
+    angles = angles_on_arc([wide for _, wide in beside], radius)
+    return [(way * radius * math.sin(a), -radius * math.cos(a)) for a in angles]
+
+
+def _lay_arc(
+    net: Skeleton,
+    member: Member,
+    points: list[int],
+    beside: list[tuple[int, float]],
+    radius: float,
+    mass: float,
+) -> None:
+    """A ring that several runs hang from: rigid, hung by its top, or by its middle where more than
+    one thing holds it."""
+    arc = [point for point, _ in beside]
+    ends = [p for p in points if p in net.free_ends and p not in arc]
+    holds = [p for p in points if p not in arc and p not in ends]
+    centre, foot = net.point(), net.point()
+    places = [*_on_arc(net, member, beside, radius), (0.0, 0.0), (0.0, -radius)]
+    corners = [*arc, centre, foot]
+    if len(holds) == 1:
+        places.append((0.0, radius))
+        corners.append(holds[0])
+    else:
+        net.hubs[member.id] = centre
+        net.round[member.id] = ((*holds, centre), 2 * radius)
+        for point in holds:
+            _thread(net, centre, point, radius, member.run)
+    for end in ends:
+        net.attached[end] = ((foot, 1.0),)
+    _weigh(net, mass, centre)
+    _lay_body(net, member, places, corners)
+    net.drawn[member.id] = (holds[0], foot) if len(holds) < 2 else (holds[0], holds[1])
+
+
+def _lay_body(
+    net: Skeleton, member: Member, places: list[tuple[float, float]], corners: list[int]
+) -> None:
+    body = rigid_points(np.array(places))
+    for a, b, length in body.rods:
+        net.rods.append((corners[a], corners[b], length))
+    for k, weights in body.rides.items():
+        net.attached[corners[k]] = tuple((corners[base], weight) for base, weight in weights)
+    net.bodies[member.id] = body
+    net.corners[member.id] = tuple(corners)
+
+
 def _lay_rod(net: Skeleton, member: Member, span: float | None, mass: float) -> None:
     """Bead link, dangle, charm or tassel: a rod; what joins its mid or a loop rides on it."""
     terminals = net.terminals[member.id]
     near, far = terminals[0][0], terminals[1][0] if len(terminals) > 1 else net.point()
     if span is None:  # hung in a cluster, so on no path
-        span = _hung_span(net.assembly, member)
+        span = alone_mm(net.assembly, member)
     length = max(span, 1e-3) + net.extra.get(near, 0.0) + net.extra.get(far, 0.0)
     net.rods.append((near, far, length))
     hangs = terminals[0][1] == "loop"
     share = 0.65 if hangs else 0.5  # a dangle's stack lies toward its foot
     net.mass[near] += mass * (1 - share)
     net.mass[far] += mass * share
+    beside = net.beside.get((member.id, terminals[1][1]) if len(terminals) > 1 else (-1, 0), [])
+    if beside and far in net.free_ends:
+        _spread(net, member, near, far, length, beside)
+    arc = {point for point, _ in beside} if far in net.free_ends else set()
     for point, port in terminals[2:]:
+        if point in arc:
+            continue
         if port == "mid":
             net.attached[point] = ((near, 0.5), (far, 0.5))
         else:
@@ -267,13 +339,20 @@ def _lay_rod(net: Skeleton, member: Member, span: float | None, mass: float) -> 
     net.drawn[member.id] = (near, far)
 
 
-def _hung_span(assembly: Assembly, member: Member) -> float:
-    thing = assembly.thing(member)
-    if isinstance(thing, Dangle):
-        return unit_span_mm(thing, assembly.things) or 0.0
-    if isinstance(thing, Tassel):
-        return tassel_span_mm(thing, assembly.things) or 0.0
-    return (thing.height_mm if isinstance(thing, Charm) else None) or 0.0
+def _spread(
+    net: Skeleton,
+    member: Member,
+    near: int,
+    far: int,
+    length: float,
+    beside: list[tuple[int, float]],
+) -> None:
+    """Several runs below the lower loop of a link that hangs: on the arc of the loop."""
+    radius = (opening_mm(net.assembly, member, net.terminals[member.id][1][1]) or 2.0) / 2
+    arc = [(x, y + radius - length) for x, y in _on_arc(net, member, beside, radius)]
+    net.rods.pop()  # the body holds its ends as well
+    corners = [near, far, *(point for point, _ in beside)]
+    _lay_body(net, member, [(0.0, 0.0), (0.0, -length), *arc], corners)
 
 
 def _lay_connector(net: Skeleton, member: Member, connector: Connector, mass: float) -> None:
@@ -281,22 +360,28 @@ def _lay_connector(net: Skeleton, member: Member, connector: Connector, mass: fl
     mirror = -1.0 if member.side == "left" else 1.0
     places = {hole.name: (mirror * hole.x_mm, hole.y_mm) for hole in connector.holes}
     nodes: dict[str, int] = {}
+    for (index, port), points in net.beside.items():
+        if index == member.id:
+            radius = net.extra.get(points[0][0], 0.0)
+            arc = _on_arc(net, member, points, radius)
+            for (point, _), (x, y) in zip(points, arc, strict=True):
+                name = f"{port} {point}"
+                places[name] = (places[str(port)][0] + x, places[str(port)][1])
+                nodes[name] = point
+                net.extra[point] = -y
+    arcs = set(nodes.values())
     for point, port in net.terminals[member.id]:
+        if point in arcs:
+            continue
         if str(port) in nodes:
             net.attached[point] = ((nodes[str(port)], 1.0),)
         else:
             nodes[str(port)] = point
     centre = net.point()
     net.mass[centre] += mass
-    local = np.array([*(places[name] for name in nodes), (0.0, 0.0)])
-    body = rigid_points(local)
-    points = [*nodes.values(), centre]
-    for a, b, length in body.rods:
-        net.rods.append((points[a], points[b], length))
-    for k, weights in body.rides.items():
-        net.attached[points[k]] = tuple((points[base], weight) for base, weight in weights)
-    net.bodies[member.id] = body
-    net.drawn[member.id] = tuple(points)
+    corners = [*nodes.values(), centre]
+    _lay_body(net, member, [*(places[name] for name in nodes), (0.0, 0.0)], corners)
+    net.drawn[member.id] = tuple(corners)
 
 
 def _hooked_first(net: Skeleton) -> bool:

@@ -160,7 +160,7 @@ class _Layout(ABC):
                 self.place[point] = self.place[known].mean(axis=0) + inner * down
                 placed[point] = True
         for index, body in self.net.bodies.items():
-            corners = self.net.drawn[index]
+            corners = self.net.corners[index]
             there = [k for k, point in enumerate(corners) if placed[point]]
             if there and len(there) < len(corners):
                 held = self.place[[corners[k] for k in there]]

@@ -14,7 +14,15 @@ from maglia.core.parts.parts import (
     End,
     Ring,
 )
-from maglia.core.parts.units import BeadLink, Dangle, Tassel, Things, spiral_of
+from maglia.core.parts.units import (
+    BeadLink,
+    Dangle,
+    Tassel,
+    Things,
+    spiral_of,
+    tassel_span_mm,
+    unit_span_mm,
+)
 from maglia.core.piece.piece import Bare, Knot, StrungItem
 from maglia.core.piece.strung import (
     KNOT_WIDE,
@@ -198,6 +206,19 @@ def reach_mm(assembly: Assembly, host: Member, port: Port) -> float | None:
     if gap is not None:
         return sum(lengths[:gap])
     return sum(lengths[: int(port) - 1]) + lengths[int(port) - 1] / 2
+
+
+def alone_mm(assembly: Assembly, member: Member) -> float:
+    """How long is what hangs by itself, on no path of its own: a dangle, a tassel, a charm, a ring;
+    0 where it is not known, mm."""
+    thing = assembly.thing(member)
+    if isinstance(thing, Dangle):
+        return unit_span_mm(thing, assembly.things) or 0.0
+    if isinstance(thing, Tassel):
+        return tassel_span_mm(thing, assembly.things) or 0.0
+    if isinstance(thing, Ring):
+        return thing.inner_mm or 0.0
+    return (thing.height_mm if isinstance(thing, Charm) else None) or 0.0
 
 
 def link_lengths(assembly: Assembly, member: Member) -> list[float]:

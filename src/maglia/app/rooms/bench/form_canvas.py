@@ -37,7 +37,9 @@ from maglia.core.parts.parts import Connector
 if TYPE_CHECKING:
     import numpy as np
 
+    from maglia.core.hang.fanned import Turns
     from maglia.core.hang.forms import FormBody
+    from maglia.core.hang.hung import Hung
     from maglia.core.report import Findings
 
 MARGIN = 26
@@ -63,6 +65,7 @@ class FormCanvas(QWidget):
         self.shows_loupe = False
         self.here = QPointF(0, 0)
         self._before: Findings | None = None
+        self._fanned: dict[int, tuple[Hung, Turns]] = {}
         self._turns = 1
         self._earlier: dict[tuple[str, str, int, int, str], int] = {}
         self.setMouseTracking(True)
@@ -120,7 +123,10 @@ class FormCanvas(QWidget):
     def _mirror_axis(self, found: Findings) -> float:
         """Where a mirror stands between the two earrings of a pair, mm."""
         assert found.hung is not None
-        return float(found.hung.solution.positions[:, 0].max()) + PAIR_GAP_MM / 2
+        turned = (x for index in self._fan(found)
+                  for x, _ in self._points(found, found.assembly.members[index]))  # fmt: skip
+        outermost = float(found.hung.solution.positions[:, 0].max())
+        return max((outermost, *turned)) + PAIR_GAP_MM / 2
 
     def _turned(self, found: Findings) -> bool:
         return self.from_side and found.hung is not None and found.hung.form is not None
@@ -329,8 +335,25 @@ class FormCanvas(QWidget):
 
     def _points(self, found: Findings, member: Member) -> list[tuple[float, float]]:
         assert found.hung is not None
-        points = found.hung.points_of(member.id)
-        return [self._flat(p, found) for p in self._on_the_way(found, member, points)]
+        points = self._on_the_way(found, member, found.hung.points_of(member.id))
+        turns = self._fan(found).get(member.id)
+        if turns and not self._turned(found):
+            from maglia.core.hang.fanned import turned_points
+
+            points = turned_points(points, turns)
+        return [self._flat(p, found) for p in points]
+
+    def _fan(self, found: Findings) -> Turns:
+        """How twins that hang from one place are turned apart, worked out once a result."""
+        key = id(found.hung)
+        if key not in self._fanned:
+            from maglia.core.hang.fanned import fanned
+
+            assert found.hung is not None
+            if len(self._fanned) > 1:  # the last results and its ghost
+                self._fanned.clear()
+            self._fanned[key] = (found.hung, fanned(found.assembly, found.hung))
+        return self._fanned[key][1]
 
     def _on_the_way(self, found: Findings, member: Member, points: np.ndarray) -> np.ndarray:
         """Between where a member was and where it comes to rest, while the piece settles."""

@@ -1,6 +1,6 @@
 """The drawing of the half-rule: ruler, fold, lanes, parts to scale, cursor. No keys here."""
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QTransform, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
@@ -244,6 +244,9 @@ class RuleCanvas(QWidget):
             painter.scale(scale, scale)
             if not hanging:
                 self._paint_lanes(painter)
+            else:
+                painter.setPen(QPen(self.theme.colour("ink", 110), 0.3))
+                painter.drawLines([QLineF(QPointF(*a), QPointF(*b)) for a, b in self.rule.beside])
             for laid in self.rule.laid:
                 if laid.hangs == hanging:
                     self._paint_laid(painter, laid, region)

@@ -13,13 +13,13 @@ from msgspec import Struct
 
 from maglia.core.assembly.assembly import Assembly, Member, Path, Station
 from maglia.core.assembly.ports import Port, stops_of
-from maglia.core.parts.parts import Connector, Ring
-from maglia.core.sheets.lengths import link_lengths, member_width_mm, reach_mm
+from maglia.core.parts.parts import Connector
+from maglia.core.sheets.lengths import alone_mm, link_lengths, member_width_mm, reach_mm
 from maglia.core.values.record import Value
 
 LANE_GAP_MM = 9.0
 LOOSE_MM = 8.0
-"""How long what a cluster carries is drawn on the rule."""
+"""How long is drawn what hangs there, but of no known length."""
 Point = tuple[float, float]
 
 
@@ -64,11 +64,13 @@ class Lane(Value, frozen=True):
 
 
 class RuleLayout(Struct, eq=False):
-    """Everything on the rule. `joins` are threads from a place to the lane that joins it."""
+    """Everything on the rule. `joins` are threads from a place to the lane that joins it, `beside`
+    from a place to what hangs from it but is drawn beside it."""
 
     lanes: list[Lane] = []
     laid: list[Laid] = []
     joins: list[tuple[Point, Point]] = []
+    beside: list[tuple[Point, Point]] = []
     width: float = 0.0
     height: float = 0.0
     left: float = 0.0
@@ -95,6 +97,11 @@ class _Layout:
         self.unfolded = is_unfolded(assembly)
         self.rule = RuleLayout(unfolded=self.unfolded)
         self.hosts = self._hosts()
+        self.rises: dict[int, int] = {}
+        """What stands up from a lane, and the member that it stands on."""
+        self.shifts = self._shifts()
+        """By first member: how far beside its place what hangs is drawn, so that nothing lies over
+        its twin, mm."""
         self.feet: dict[str, float] = {}
         """How far down each hanging run reaches, mm."""
         self.ports: dict[int, set[Port]] = defaultdict(set)
@@ -110,13 +117,48 @@ class _Layout:
                 found.setdefault(joint.b, (joint.a, joint.port_a, joint.b))
         return found
 
+    def _shifts(self) -> dict[int, float]:
+        """Of several at one place; but those of one link of a lane stand on its two sides by turns,
+        with all that they carry."""
+        wide = {path.stations[0].members[0]: 2 * self._half_width(path) for path in self._shown()
+                if self._hangs(path)}  # fmt: skip
+        groups: dict[tuple[int, object], list[int]] = defaultdict(list)
+        for guest, (host, port, _) in self.hosts.items():
+            member = self.assembly.members[guest]
+            loose = member.made_in is not None and member.kind != "chain"
+            if loose:
+                wide.setdefault(guest, 2 * max(member_width_mm(self.assembly, member) / 2, 1.0))
+                if host in self.rises:
+                    self.rises[guest] = self.rises[host]
+            if guest in wide:
+                beside = groups[(host, port)]
+                if loose and self.assembly.members[host].kind == "chain" and len(beside) % 2:
+                    self.rises[guest] = host
+                beside.append(guest)
+        found: dict[int, float] = {}
+        for guests in groups.values():
+            for side in ([g for g in guests if g in self.rises], [g for g in guests
+                         if g not in self.rises]):  # fmt: skip
+                middle, at = sum(wide[g] for g in side) / 2, 0.0
+                for guest in side if len(side) > 1 else ():
+                    found[guest] = at + wide[guest] / 2 - middle
+                    at += wide[guest]
+        return found
+
+    def _risen(self, host: int) -> float:
+        """How far what stands up from a member's links reaches, mm."""
+        own = [alone_mm(self.assembly, self.assembly.members[g]) for g, h in self.rises.items()
+               if h == host]  # fmt: skip
+        by_ring = len({self.assembly.members[g].kind for g, h in self.rises.items() if h == host})
+        return sum(sorted(set(own))[-by_ring:]) if own else 0.0
+
     def laid(self) -> RuleLayout:
         y, lanes = 0.0, [p for p in self._shown() if not self._hangs(p)]
         drops = [p for p in self._shown() if self._hangs(p)]
         if lanes:
             drops = [p for p in drops if self._is_unfolded(p)]
         for path in lanes:
-            above = self._half_width(path)
+            above = max(self._half_width(path), *(self._risen(s.members[0]) for s in path.stations))
             tied = self._tied_at(path)
             y = y + above + (LANE_GAP_MM if self.rule.lanes else 3.0) if tied is None else tied
             self._lay_lane(path, y)
@@ -213,6 +255,9 @@ class _Layout:
                 drops.remove(path)
                 going = True
                 x, y = top
+                if shift := self.shifts.get(path.stations[0].members[0], 0.0):
+                    self.rule.beside.append(((x, y), (x + shift, y)))
+                    x += shift
                 for station in path.stations:
                     length = station.span_mm or 0.0
                     self._lay_station(station, (x, y), (x, y + length), hangs=True)
@@ -299,8 +344,9 @@ class _Layout:
             x, y = self.rule.at[key]
             if x < -1e-6 and not self.unfolded:
                 continue  # the other half
-            thing = self.assembly.thing(member)
-            length = (thing.inner_mm if isinstance(thing, Ring) else None) or LOOSE_MM
+            x += self.shifts.get(member.id, 0.0)
+            length = alone_mm(self.assembly, member) or LOOSE_MM
+            foot = y - length if member.id in self.rises else y + length
             half = max(member_width_mm(self.assembly, member) / 2, 1.0)
-            self.rule.laid.append(Laid(member, ((x, y), (x, y + length)), half, True))
-            self.rule.at[(member.id, "ring")] = (x, y + length)
+            self.rule.laid.append(Laid(member, ((x, y), (x, foot)), half, True))
+            self.rule.at[(member.id, "ring")] = (x, foot)
