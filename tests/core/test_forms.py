@@ -87,7 +87,7 @@ def test_demo_pieces_rest_outside_their_form_with_lengths_kept(name):
     assert (d - network.rest).max() < 0.01
     bars = np.linalg.norm(x[network.rods[:, 1]] - x[network.rods[:, 0]], axis=1)
     assert np.abs(bars - network.length).max(initial=0) < 0.01
-    if network.body is not None:
+    if network.body is not None and len(network.contact):  # a coil keeps its own shape
         assert inside_mm(found) < 0.02
 
 

@@ -4,6 +4,7 @@ import json
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.edit import set_count
@@ -36,6 +37,10 @@ def test_a_piece_of_version_1_is_the_piece_it_was(name):
     piece = opened.piece
     if name == "props-table-bracelet":  # a link shorter since its thickness is measured as it lies
         piece = set_count(piece, Spot("Band", (11,)), 5).piece
+    if name in ("rope-and-pulley-wrap", "spiral-stair-coil"):  # hung as it is worn since
+        now = read_piece(demo_path(name))
+        assert (piece.form.kind, now.form.kind) == ("board", "wrist")
+        piece = replace(piece, form=now.form, ways=now.ways)
     assert piece == read_piece(demo_path(name))
     assert counts(expand(piece)) == counts(expand(read_piece(demo_path(name))))
     text = piece_text(opened.piece)

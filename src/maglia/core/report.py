@@ -175,6 +175,7 @@ def _hang(found: Findings) -> dict[str, Any]:
             name: [{"between": [a, b], "gap_mm": _rounded(mm)} for a, b, mm in getattr(read, name)]
             for name in ("gaps_mm", "side_gaps_mm")
         },
+        "stretch": _rounded(read.stretch),
         "bays": [_bay(found, own) for own in read.bays],
         "lies_flat": found.flat.is_flat,
         "marks": [

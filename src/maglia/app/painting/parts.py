@@ -378,6 +378,31 @@ def tassel(painter: QPainter, unit: Tassel, length: float, parts: Things) -> Non
             painter.restore()
 
 
+def _vee(painter: QPainter, part: Connector, tone: Tones) -> None:
+    """Two legs from the outermost holes to those of the apex, which may be above or below; holes
+    that lie off them hang on eyes of their own."""
+    holes = sorted(part.holes, key=lambda hole: (hole.x_mm, hole.y_mm))
+    tips = (holes[0], holes[-1])
+    middle = sum(hole.y_mm for hole in holes) / len(holes)
+    up = sum(tip.y_mm for tip in tips) / 2 < middle
+    level = (max if up else min)(hole.y_mm for hole in holes)
+    apex = [hole for hole in holes if abs(hole.y_mm - level) < 0.5 and hole not in tips]
+    corners = [tips[0], *apex, tips[1]]
+    line = [QPointF(hole.x_mm, -hole.y_mm) for hole in corners]
+    path = QPainterPath(line[0])
+    for point in line[1:]:
+        path.lineTo(point)
+    reach = [path.pointAtPercent(k / 60) for k in range(61)]
+    for hole in holes:
+        at = QPointF(hole.x_mm, -hole.y_mm)
+        near = min(reach, key=lambda p: math.hypot(p.x() - at.x(), p.y() - at.y()))
+        eye = QPainterPath(at)
+        eye.lineTo(near)
+        if eye.length() > 1.5:
+            stroke(painter, eye, 1.0, tone)
+    stroke(painter, path, 2.4, tone)
+
+
 def connector(painter: QPainter, part: Connector) -> None:
     """A connector in its own coordinates: x to the right, y down (already mirrored if need be)."""
     tone = tones(part.material)
@@ -394,12 +419,7 @@ def connector(painter: QPainter, part: Connector) -> None:
         painter.setBrush(tone.body)
         painter.drawPath(path)
     elif part.outline == "vee":
-        holes = sorted(part.holes, key=lambda hole: hole.x_mm)
-        foot = min(part.holes, key=lambda hole: hole.y_mm)
-        path.moveTo(holes[0].x_mm, -holes[0].y_mm)
-        path.lineTo(foot.x_mm, -foot.y_mm)
-        path.lineTo(holes[-1].x_mm, -holes[-1].y_mm)
-        stroke(painter, path, 2.4, tone)
+        _vee(painter, part, tone)
     elif part.outline == "frame":
         path.addEllipse(box.adjusted(1, 1, -1, -1))
         stroke(painter, path, 1.6, tone)

@@ -165,6 +165,8 @@ class _Joiner:
             loop += catch
         inner = {id(station) for station in path.stations}
         for one, other in zip(loop, [*loop[1:], loop[0]], strict=True):
+            if other is one:  # a bangle is closed in itself
+                continue
             if (id(one) not in inner or id(other) not in inner) or other is loop[0]:
                 self.laid.join(one, other, where)
         if self.places.catch is None and self.clasp is not None:

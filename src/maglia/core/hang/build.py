@@ -18,6 +18,7 @@ from maglia.core.hang.network import Guide, Network, Slider, Weights
 from maglia.core.hang.rigid import RigidPoints, rigid_points
 from maglia.core.hang.side_by_side import angles_on_arc, bearing_mm, hangs_free
 from maglia.core.parts.parts import Chain, Clasp, Connector, Ring
+from maglia.core.sheets.as_worn import elastic
 from maglia.core.sheets.bite import opening_mm
 from maglia.core.sheets.lengths import alone_mm, link_lengths, member_width_mm, widths_mm
 from maglia.core.sheets.mass import masses_g
@@ -26,6 +27,8 @@ UNKNOWN_MASS_G = 0.01
 """What a part of unknown mass hangs with; a check says so."""
 UNKNOWN_RADIUS_MM = 1.0
 """How far off the skin a part of unknown thickness is held."""
+LONG_MM = 12.0
+"""What is stiff and longer touches a body between its ends as well."""
 Terminal = tuple[int, Port]
 """A point where something bears on a member, and the member's port there."""
 
@@ -35,6 +38,7 @@ class Skeleton:
     """Points and members before they have positions. `along` gives a path's points in order."""
 
     assembly: Assembly
+    stretch: float = 1.0
     points: int = 0
     segments: list[tuple[int, int, float, str]] = field(default_factory=list)
     rods: list[tuple[int, int, float]] = field(default_factory=list)
@@ -52,6 +56,9 @@ class Skeleton:
     free_ends: set[int] = field(default_factory=set)
     """Ends of paths that nothing else joins: neither a place nor the closure nor a pin."""
     bodies: dict[int, RigidPoints] = field(default_factory=dict)
+    on_body: bool = False
+    between: dict[int, list[int]] = field(default_factory=dict)
+    """Per long stiff member the places between its ends that touch a body too."""
     corners: dict[int, tuple[int, ...]] = field(default_factory=dict)
     """Per body, its points."""
     beside: dict[Terminal, list[tuple[int, float]]] = field(default_factory=dict)
@@ -66,10 +73,11 @@ class Skeleton:
         return self.points - 1
 
 
-def skeleton(assembly: Assembly, *, closed: bool = False) -> Skeleton:
+def skeleton(assembly: Assembly, *, closed: bool = False, stretch: float = 1.0) -> Skeleton:
     """Points, threads and rods of an assembly. A closed path is opened at its closure, unless
-    `closed` says that it goes round a body."""
-    net = Skeleton(assembly)
+    `closed` says that it goes round a body; what is elastic in the main strand is `stretch` times
+    as long as at rest."""
+    net = Skeleton(assembly, stretch=stretch, on_body=closed)
     net.terminals = [[] for _ in assembly.members]
     for path in assembly.paths:
         _lay_bounds(net, path, closed=closed and path.closed)
@@ -163,7 +171,8 @@ def _lay_member(net: Skeleton, member: Member, span: float | None, mass: float) 
     if member.links:
         _lay_links(net, member, mass)
     elif isinstance(thing, Ring):
-        _lay_ring(net, member, thing.inner_mm or 0.0, mass)
+        (inner,) = stretched_mm(net, member, [thing.inner_mm or 0.0])
+        _lay_ring(net, member, inner, mass)
     elif isinstance(thing, Connector):
         _lay_connector(net, member, thing, mass)
     elif member.kind in ("clasp", "ear finding", "end"):
@@ -175,6 +184,15 @@ def _lay_member(net: Skeleton, member: Member, span: float | None, mass: float) 
         net.drawn[member.id] = (a, b)
     else:
         _lay_rod(net, member, span, mass)
+
+
+def stretched_mm(net: Skeleton, member: Member, lengths: list[float]) -> list[float]:
+    """Lengths of a member as it is worn: those of the main strand's elastics grow."""
+    main = net.assembly.main
+    grows = net.stretch != 1.0 and main is not None and member.run in (main.run, CLOSURE)
+    if not grows or not elastic(net.assembly.thing(member)):
+        return lengths
+    return [net.stretch * length for length in lengths]
 
 
 def _thread(net: Skeleton, a: int, b: int, length: float, run: str) -> None:
@@ -190,7 +208,7 @@ def _weigh(net: Skeleton, mass: float, *points: int) -> None:
 def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
     """Links or strung beads: a thread each, from contact to contact."""
     terminals = net.terminals[member.id]
-    lengths = link_lengths(net.assembly, member)
+    lengths = stretched_mm(net, member, link_lengths(net.assembly, member))
     if (bitten := bitten_link(net, member)) is None:
         (first, port_in), (last, port_out) = terminals[:2]
         if (port_in, port_out) == (member.links, 1):
@@ -337,6 +355,17 @@ def _lay_rod(net: Skeleton, member: Member, span: float | None, mass: float) -> 
             same = near if port == terminals[0][1] else far
             net.attached[point] = ((same, 1.0),)
     net.drawn[member.id] = (near, far)
+    if net.on_body:
+        _touch_between(net, member, near, far, length)
+
+
+def _touch_between(net: Skeleton, member: Member, near: int, far: int, length: float) -> None:
+    """Places along what is long and stiff, where it touches a body as well."""
+    inner = int(length // LONG_MM)
+    for k in range(inner):
+        share, point = (k + 1) / (inner + 1), net.point()
+        net.attached[point] = ((near, 1 - share), (far, share))
+        net.between.setdefault(member.id, []).append(point)
 
 
 def _spread(
@@ -406,7 +435,8 @@ def path_lengths(net: Skeleton, path_index: int) -> tuple[list[int], Floats]:
     for k, station in enumerate(path.stations):
         member = assembly.members[station.members[0]]
         if member.links > 1:
-            inner, lengths = net.drawn[member.id], link_lengths(assembly, member)
+            inner = net.drawn[member.id]
+            lengths = stretched_mm(net, member, link_lengths(assembly, member))
             if bitten := bitten_link(net, member):
                 link, toward_last = bitten
                 part = slice(link - 1, None) if toward_last else slice(link + 1)
@@ -422,7 +452,7 @@ def path_lengths(net: Skeleton, path_index: int) -> tuple[list[int], Floats]:
                 at.append(here)
             here += lengths[-1]
         else:
-            here += station.span_mm or 0.1
+            here += stretched_mm(net, member, [station.span_mm or 0.1])[0]
         points.append(bounds[k + 1])
         at.append(here)
     return points, np.array(at)
@@ -486,6 +516,8 @@ def contact_radii(net: Skeleton) -> dict[int, float]:
                     own = max(radii[max(k - 1, 0)], radii[min(k, len(radii) - 1)])
                     found[point] = max(found.get(point, 0.5), own)
             continue
+        for point in net.between.get(member.id, ()):
+            found[point] = radius
         for point in net.drawn.get(member.id, ()):
             if point not in net.attached:
                 found[point] = max(found.get(point, 0.5), radius)

@@ -19,11 +19,9 @@ from maglia.core.hang.bodies import (
     norm,
     outer,
 )
-from maglia.core.piece.piece import Form, Piece, Wearer
+from maglia.core.piece.piece import ANKLE_MM, NECK_MM, WRIST_MM, Form, Piece, Wearer
 from maglia.core.values.record import Value
 
-NECK_MM, WRIST_MM, ANKLE_MM = 350.0, 165.0, 225.0
-"""Girths taken where the wearer's are not known."""
 PIT_Z = -40.0
 """Height of the pit of the neck on the bust: falls count from here."""
 NECK_LEAN = {"upright": 5.0, "easy": 20.0, "sloping": 38.0}

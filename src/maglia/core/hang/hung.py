@@ -10,11 +10,14 @@ from maglia.core.assembly.assembly import Assembly
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.build import Skeleton, as_network, skeleton
 from maglia.core.hang.forms import FormBody, form_body
+from maglia.core.hang.held import coiled, on_the_mat, round_the_wrist
 from maglia.core.hang.layout import board_layout, body_layout
 from maglia.core.hang.network import Ints, Network
 from maglia.core.hang.reach import short_of_body
 from maglia.core.hang.rigid import RigidPoints
 from maglia.core.hang.solve import Solution, Warm, refused, solve
+from maglia.core.hang.stretched import stretched_by
+from maglia.core.sheets.as_worn import bangle_of, coil_of
 from maglia.core.values.record import Value
 
 
@@ -28,6 +31,8 @@ class Hung(Value, frozen=True, dict=True):
     bodies: Mapping[int, RigidPoints]
     bounds: tuple[tuple[int, ...], ...]
     form: FormBody | None
+    stretch: float = 1.0
+    """How many times as long as at rest what is elastic is worn."""
 
     def points_of(self, member: int) -> Floats:
         """(k, dim) mm: nodes of a chain, two ends of a ring, link or rod, points of a body."""
@@ -80,19 +85,46 @@ def _try(
     cancelled: Callable[[], bool],
 ) -> Hung:
     lines = _lines(*before) if before else None
+    if (held := _held(assembly, form)) is not None:
+        net, network = held
+        return _hung(net, network, solve(network, cancelled=cancelled), form)
+    stretch = 1.0
     if form is None or assembly.main is None or not assembly.main.closed:
         net = skeleton(assembly)
         start, pins = board_layout(net, assembly.piece.form, lines)
         network, form = as_network(net, start, pins), None
     else:
         net = skeleton(assembly, closed=True)
+        if (short := short_of_body(net, form)) is not None:
+            stretch = stretched_by(assembly, short[1])
+            net = skeleton(assembly, closed=True, stretch=stretch)
         start, guides = body_layout(net, form, lines)
         network = as_network(net, start, {}, form.body, guides)
-        short = short_of_body(net, form)
-        if short is not None:
+        if short is not None and stretch == 1.0:
             return _hung(net, network, refused(network, "too short", *short), form)
     warm = forces_near(before[1], network) if before else None
-    return _hung(net, network, solve(network, warm=warm, cancelled=cancelled), form)
+    return _hung(net, network, solve(network, warm=warm, cancelled=cancelled), form, stretch)
+
+
+def _held(assembly: Assembly, form: FormBody | None) -> tuple[Skeleton, Network] | None:
+    """The network of what keeps its own shape; None if gravity and body decide it."""
+    if assembly.piece.form.kind == "mat":
+        laid = assembly.piece.form.laid == "closed"
+        net = skeleton(assembly, closed=laid)
+        return net, on_the_mat(net, assembly.piece.form)
+    if form is None or form.kind == "bust":
+        return None
+    if (coil := coil_of(assembly)) is not None and not _is_closed(assembly):
+        net = skeleton(assembly)
+        return net, coiled(net, coil, form)
+    if (bangle := bangle_of(assembly)) is not None:
+        net = skeleton(assembly, closed=True)
+        return net, round_the_wrist(net, bangle, form)
+    return None
+
+
+def _is_closed(assembly: Assembly) -> bool:
+    return assembly.main is not None and assembly.main.closed
 
 
 def _lines(assembly: Assembly, hung: Hung) -> dict[tuple[str, str], Floats]:
@@ -123,7 +155,13 @@ def _middles(ends: Ints, positions: Floats) -> Floats:
     return np.asarray((positions[ends[:, 0]] + positions[ends[:, 1]]) / 2)
 
 
-def _hung(net: Skeleton, network: Network, solution: Solution, form: FormBody | None) -> Hung:
+def _hung(
+    net: Skeleton,
+    network: Network,
+    solution: Solution,
+    form: FormBody | None,
+    stretch: float = 1.0,
+) -> Hung:
     return Hung(
         network=network,
         solution=solution,
@@ -132,6 +170,7 @@ def _hung(net: Skeleton, network: Network, solution: Solution, form: FormBody | 
         bodies=net.bodies,
         bounds=tuple(map(tuple, net.bounds)),
         form=form,
+        stretch=stretch,
     )
 
 

@@ -16,7 +16,7 @@ from maglia.core.hang.lines import between, of_length, sampled, stepped_along
 from maglia.core.hang.network import Guide
 from maglia.core.piece.piece import Form
 from maglia.core.sheets.as_worn import turns_of
-from maglia.core.sheets.lengths import member_width_mm
+from maglia.core.sheets.lengths import member_width_mm, thickness_mm
 
 FRONT_Y = 75.0
 """A line with its middle this far forward passes before neck and collar bones, mm."""
@@ -27,7 +27,9 @@ BETWEEN_TURNS_MM = 1.0
 RETURN_SHARE = 0.2
 """Of a turn at each end, the part on which a wound strand goes back to where it began."""
 SHORT_LINE = 7
-"""A line of fewer points between two placed ends is drawn straight."""
+"""A line of fewer points between two placed ends is drawn straight,"""
+DEEP = 1.5
+"""unless it is so many times longer than they are apart."""
 Lines = dict[tuple[str, str], Floats]
 """By run and side, the points of its path in order."""
 Pins = dict[int, tuple[float, ...]]
@@ -50,6 +52,11 @@ def body_layout(
     worn = _Worn(net, form)
     worn.known_lines = known or {}
     return worn.laid(), worn.guides
+
+
+def ring_layout(net: Skeleton) -> Floats:
+    """Positions (N, 2) of a closed strand laid to a round on the mat, what hangs laid outward."""
+    return _Mat(net).laid()
 
 
 class _Layout(ABC):
@@ -118,7 +125,7 @@ class _Layout(ABC):
         path = self.net.assembly.paths[k]
         if both_ends and path.kind != "strand" and np.allclose(places[0], places[-1]):
             self._loop(points, at, places[0])
-        elif both_ends and len(points) < SHORT_LINE:
+        elif both_ends and len(points) < SHORT_LINE and not _hangs_deep(places, at):
             self.place[points] = sampled(places[[0, -1]], at)
         elif both_ends:
             self.place[points] = self.draped(places[[0, -1]], at)
@@ -200,6 +207,14 @@ class _Layout(ABC):
         self.place[np.isnan(self.place)] = 0.0
 
 
+def _length(line: Floats) -> float:
+    return float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
+
+
+def _hangs_deep(places: Floats, at: Floats) -> bool:
+    return float(at[-1]) > DEEP * float(np.linalg.norm(places[-1] - places[0]))
+
+
 class _Board(_Layout):
     """Hung from two pins (or one) in the plane of the board."""
 
@@ -248,6 +263,40 @@ class _Board(_Layout):
             return np.asarray(ends[0] + t[:, None] * (ends[1] - ends[0]) + sag)
 
         return sampled(of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
+
+
+class _Mat(_Layout):
+    """Laid flat: the strand a round, its fold at the foot; all else outward from it."""
+
+    def __init__(self, net: Skeleton) -> None:
+        super().__init__(net, 2)
+
+    def lay_main(self, k: int) -> None:
+        points, at = self.lines[k]
+        angle = at / at[-1] * 2 * np.pi
+        radius = float(at[-1]) / (2 * np.pi)
+        self.place[points] = radius * np.column_stack([-np.sin(angle), np.cos(angle)])
+
+    def _outward(self, at: Floats) -> Floats:
+        away = float(np.linalg.norm(at))
+        return at / away if away > 1e-6 else np.array([0.0, -1.0])
+
+    def drop(self, points: list[int], below: Floats, top: Floats) -> None:
+        self.place[points] = top + below[:, None] * self._outward(top)
+
+    def draped(self, ends: Floats, at: Floats) -> Floats:
+        t = np.linspace(0.0, 1.0, 100)[:, None]
+        straight = ends[0] + t * (ends[1] - ends[0])
+        out = self._outward(ends.mean(axis=0))
+
+        def curve(depth: float) -> Floats:
+            return np.asarray(straight + 4 * depth * t * (1 - t) * out)
+
+        return sampled(of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
+
+    def facing(self, at: Floats) -> Floats:
+        down = self._outward(at)
+        return np.array([[-down[1], down[0]], -down])
 
 
 class _Worn(_Layout):
@@ -309,13 +358,15 @@ class _Worn(_Layout):
         first = next((n for n, mine in enumerate(own) if mine), 0)
         lead = sum(spans[:first])
         fold = lead + sum(span for span, mine in zip(spans, own, strict=True) if mine) / 2
+        fold *= float(at[-1]) / sum(spans)  # stretched as it is worn
         return float((fold + at[-1] / 2) % at[-1])
 
     def _round(self, at: Floats) -> Floats:
         """A circle of the whole length that touches the limb on top."""
-        radius = max(float(at[-1]) / (2 * np.pi), self.form.top_z + 1.0)
+        off = max(thickness_mm(self.net.assembly) / 2, 1.0)
+        radius = max(float(at[-1]) / (2 * np.pi), self.form.top_z + off)
         angle = at / at[-1] * 2 * np.pi
-        x, z = -radius * np.sin(angle), self.form.top_z + 1.0 - radius * (1 + np.cos(angle))
+        x, z = -radius * np.sin(angle), self.form.top_z + off - radius * (1 + np.cos(angle))
         return np.column_stack([x, np.zeros(len(at)), z])
 
     def draped(self, ends: Floats, at: Floats) -> Floats:
@@ -335,6 +386,9 @@ class _Worn(_Layout):
         hump = 4 * t * (1 - t)
         bow = max(FRONT_Y - float(ends[:, 1].mean()), 0.0) if self.form.kind == "bust" else 0.0
         bow *= min(float(np.linalg.norm(ends[1] - ends[0])) / 80.0, 1.0)
+        while bow > 1.0 and _length(ends[0] + t[:, None] * (ends[1] - ends[0])
+                                    + bow * hump[:, None] * np.eye(3)[1]) > at[-1]:  # fmt: skip
+            bow /= 2  # it is not long enough to pass so far before the neck
 
         def curve(depth: float) -> Floats:
             line = ends[0] + t[:, None] * (ends[1] - ends[0])
@@ -343,6 +397,20 @@ class _Worn(_Layout):
             return outside(self.form.body, line, 1.5, rounds=4)
 
         return sampled(of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
+
+    def drop(self, points: list[int], below: Floats, top: Floats) -> None:
+        """Straight down; from the upper half of an arm round it, down its nearer side."""
+        if self.form.kind == "bust" or top[2] <= 0:
+            super().drop(points, below, top)
+            return
+        radius = max(float(np.hypot(top[0], top[2])), 1.0)
+        begun = float(np.arctan2(top[0], top[2]))  # from the top, to the right
+        side = 1.0 if begun >= 0 else -1.0
+        turned = begun + side * np.minimum(below / radius, max(np.pi / 2 - abs(begun), 0.0))
+        left = np.maximum(below - radius * max(np.pi / 2 - abs(begun), 0.0), 0.0)
+        line = np.tile(top, (len(points), 1))
+        line[:, 0], line[:, 2] = radius * np.sin(turned), radius * np.cos(turned) - left
+        self.place[points] = line
 
     def facing(self, at: Floats) -> Floats:
         forward = self.form.body.evaluate(at[None]).gradient[0]

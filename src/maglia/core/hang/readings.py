@@ -15,6 +15,7 @@ from maglia.core.assembly.assembly import Assembly, Path, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung, path_points
 from maglia.core.parts.parts import Charm, Connector, Ring
+from maglia.core.sheets.as_worn import stretches
 from maglia.core.sheets.bays import Bay, bays
 from maglia.core.values.record import Value
 
@@ -35,7 +36,8 @@ class Readings(Value, frozen=True):
     widths_mm: run → from its left to its right · sags_mm: swag → depth below the line between its
     ends · hems_mm: row or drop → height of its foot below the top line · tilts_deg: connector →
     slope of its line from left to right, right side down positive; tilt_of the same by member ·
-    bays: slack of each stretch of a carrier between places that bear a row · pulls_gf: run →
+    stretch: how many times as long as at rest what is elastic is worn, None if nothing is · bays:
+    slack of each stretch of a carrier between places that bear a row · pulls_gf: run →
     greatest pull.
     """
 
@@ -48,6 +50,7 @@ class Readings(Value, frozen=True):
     tilt_of: dict[int, float] = field(default_factory=dict)
     tilts_deg: dict[str, float] = field(default_factory=dict)
     bays: tuple[BaySlack, ...] = ()
+    stretch: float | None = None
     pulls_gf: dict[str, float] = field(default_factory=dict)
 
 
@@ -55,6 +58,8 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
     """Everything that is read off a hang; empty if it did not converge."""
     if hung is None or hung.state != "converged":
         return Readings()
+    if assembly.piece.form.kind == "mat":  # nothing hangs
+        return Readings(widths_mm=_widths(assembly, hung))
     lines = [path_points(assembly, hung, k) for k in range(len(assembly.paths))]
     falls: dict[str, float] = {}
     widths: dict[str, float] = {}
@@ -80,9 +85,15 @@ def readings(assembly: Assembly, hung: Hung | None) -> Readings:
         hems_mm=hems,
         tilt_of=tilts,
         bays=_bays(assembly, hung),
+        stretch=hung.stretch if stretches(assembly) else None,
         tilts_deg={member_name(assembly.members[k]): angle for k, angle in tilts.items()},
         pulls_gf=_pulls(hung),
     )
+
+
+def _widths(assembly: Assembly, hung: Hung) -> dict[str, float]:
+    return {path.run: float(np.ptp(path_points(assembly, hung, k)[:, 0]))
+            for k, path in enumerate(assembly.paths)}  # fmt: skip
 
 
 def _bays(assembly: Assembly, hung: Hung) -> tuple[BaySlack, ...]:

@@ -33,11 +33,15 @@ from maglia.core.values.references import ItemRef, NameRef, PartRef, RunRef, Thi
 Side = Literal["left", "right"]
 Lies = Literal["across", "paired", "fold", "free"]
 ClosureKind = Literal["clasp", "over the head", "over the hand", "continuous", "open"]
-FormKind = Literal["board", "bust", "wrist", "ankle", "ear"]
+FormKind = Literal["board", "bust", "wrist", "ankle", "ear", "mat"]
 Neckline = Literal["straight", "round", "vee"]
 Posture = Literal["upright", "easy", "sloping"]
 Sort = Literal["necklace", "bracelet", "anklet", "earring", "pendant"]
 RunKind = Literal["strand", "drop", "swag", "tie", "extender"]
+
+
+NECK_MM, WRIST_MM, ANKLE_MM = 350.0, 165.0, 225.0
+"""Girths taken where the wearer's are not known."""
 
 
 class Wearer(Record, frozen=True, kw_only=True):
@@ -53,12 +57,14 @@ class Wearer(Record, frozen=True, kw_only=True):
 
 
 class Form(Record, frozen=True, kw_only=True):
-    """What the piece hangs on. `pins_mm` is the distance of the two pins of a board; without it
-    they stand apart by a share of the strand's length, so that any piece can hang."""
+    """What the piece hangs on, or is laid on: on the mat open in a line, or closed. `pins_mm` is
+    the distance of the two pins of a board; without it they stand apart by a share of the strand's
+    length, so that any piece can hang."""
 
     kind: FormKind = "board"
     pins_mm: Mm | None = None
     neckline: Neckline = "straight"
+    laid: Literal["open", "closed"] = "open"
     posture: Posture = "easy"
     neck_shift_mm: Offset = 0.0
     """Calibration: how much wider the bust's neck base is than its girth says."""
@@ -442,13 +448,14 @@ class WornCount(Record, frozen=True, kw_only=True):
 
 class Way(Record, frozen=True, kw_only=True):
     """A named way to wear the piece: runs left off, only so many of a count, hooked elsewhere,
-    wrapped more often."""
+    wrapped more often, `on` something else than the piece's own form."""
 
     name: Name
     without: Annotated[tuple[NameRef, ...], Meta(max_length=200)] = ()
     hooked: Place | None = None
     wraps: Annotated[int, Meta(ge=1, le=20)] = 1
     only: Annotated[tuple[WornCount, ...], Meta(max_length=50)] = ()
+    on: FormKind | None = None
 
 
 class Accepted(Record, frozen=True, kw_only=True):

@@ -1,8 +1,10 @@
-"""What is not hung as it is worn yet, so that no figure is given for what is not known."""
+"""How a strand is worn: round the body, wound, as a coil, a bangle or an elastic; or laid on the
+mat; and what is not hung as it is worn yet, so that no figure is given for what is not known.
+"""
 
 from typing import Literal
 
-from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.parts.parts import Ring, Wire
 from maglia.core.values.record import Value
 
@@ -10,7 +12,7 @@ LEAST_BANGLE_MM = 40.0
 """A closed ring this wide inside goes round a wrist itself."""
 LEAST_WEAVE = 4
 """A ring of a weave holds that many others or more."""
-What = Literal["wrap", "coil", "bangle", "elastic", "weave"]
+What = Literal["wrap", "weave"]
 
 
 class NotAsWorn(Value, frozen=True):
@@ -21,10 +23,7 @@ class NotAsWorn(Value, frozen=True):
 
 
 SHOWN: dict[What, str] = {
-    "wrap": "it is wound several times and shown as one open loop",
-    "coil": "it is a coil and shown as a plain line",
-    "bangle": "it is a rigid round and shown as a ring",
-    "elastic": "it is worn stretched and shown at rest",
+    "wrap": "it is wound several times and shown as one open loop: hang it on the wrist or ankle",
     "weave": "it is a weave of rings and shown as a line of them",
 }
 
@@ -44,29 +43,53 @@ def turns_of(assembly: Assembly) -> int:
     return int(piece.wraps) if wound else 1
 
 
+def coil_of(assembly: Assembly) -> Wire | None:
+    """The memory coil that the strand is made on, if its diameter is known; a coil is rigid."""
+    for member in _main_members(assembly):
+        thing = assembly.thing(member)
+        if isinstance(thing, Wire) and thing.sort == "memory coil" and thing.coil_mm:
+            return thing
+    return None
+
+
+def bangle_of(assembly: Assembly) -> Ring | None:
+    """The one rigid ring that the strand is, if it goes round a wrist by itself."""
+    members = _main_members(assembly)
+    ring = assembly.thing(members[0]) if len(members) == 1 else None
+    if isinstance(ring, Ring) and not elastic(ring) and (ring.inner_mm or 0.0) >= LEAST_BANGLE_MM:
+        return ring
+    return None
+
+
+def elastic(thing: object) -> bool:
+    """Whether a ring or thread stretches, by as much as is known."""
+    return isinstance(thing, Ring | Wire) and thing.stretch_limit > 1
+
+
+def stretches(assembly: Assembly) -> bool:
+    """Whether anything of the main strand is elastic."""
+    return any(elastic(assembly.thing(member)) for member in _main_members(assembly))
+
+
+def _main_members(assembly: Assembly) -> list[Member]:
+    stations = assembly.main.stations if assembly.main else ()
+    return [assembly.members[index] for station in stations for index in station.members]
+
+
 def _what(assembly: Assembly) -> What | None:
-    main = assembly.main
-    if main is None:
+    if assembly.main is None or assembly.piece.form.kind == "mat":
         return None
-    members = [assembly.members[index] for station in main.stations for index in station.members]
-    things = [assembly.thing(member) for member in members]
-    if any(isinstance(t, Wire) and t.sort == "memory coil" for t in things):
-        return "coil"
-    if assembly.piece.wraps > 1 and turns_of(assembly) == 1:
+    wound = assembly.piece.wraps > 1 and coil_of(assembly) is None
+    if wound and turns_of(assembly) == 1:
         return "wrap"
-    rings = [thing for thing in things if isinstance(thing, Ring)]
-    if len(rings) == len(things):
-        if any((ring.inner_mm or 0.0) >= LEAST_BANGLE_MM for ring in rings):
-            return "bangle"
+    members = _main_members(assembly)
+    if bangle_of(assembly) is not None:
+        return None
+    if all(isinstance(assembly.thing(member), Ring) for member in members):
         crowded = [m for m in members if _rings_beside(assembly, m.id) >= LEAST_WEAVE]
         if len(crowded) > len(members) / 2:
             return "weave"
-    stretches = any(
-        (isinstance(t, Wire) and t.sort == "elastic")
-        or (isinstance(t, Ring | Wire) and t.stretch_limit > 1)
-        for t in things
-    )
-    return "elastic" if stretches else None
+    return None
 
 
 def _rings_beside(assembly: Assembly, member: int) -> int:

@@ -33,7 +33,7 @@ from maglia.core.piece.strung import (
     knot_mm,
     on_thread_mm,
 )
-from maglia.core.sheets.as_worn import not_as_worn
+from maglia.core.sheets.as_worn import bangle_of, not_as_worn
 from maglia.core.values.record import Value
 
 
@@ -93,7 +93,7 @@ def closed_length_mm(assembly: Assembly) -> float | None:
     """Sum of spans once round the main strand, clasp done up; None if it is open or unknown, or of
     a bangle or weave, whose rings do not follow each other in a line."""
     aside = not_as_worn(assembly)
-    if aside is not None and aside.what in ("bangle", "weave"):
+    if (aside is not None and aside.what == "weave") or bangle_of(assembly) is not None:
         return None
     return assembly.main.length_mm if assembly.main and assembly.main.closed else None
 

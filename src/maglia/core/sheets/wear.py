@@ -19,12 +19,26 @@ from maglia.core.edits.renumber import without
 from maglia.core.edits.spots import item_of, spot_at
 from maglia.core.parts.parts import Chain, Connector, Ring, Wire, chain_length_mm
 from maglia.core.parts.units import BeadLink
-from maglia.core.piece.piece import DropRow, Override, Piece, SwagRow, Way, WornCount
+from maglia.core.piece.piece import (
+    ANKLE_MM,
+    NECK_MM,
+    DropRow,
+    FormKind,
+    Override,
+    Piece,
+    SwagRow,
+    Way,
+    WornCount,
+)
 from maglia.core.piece.strung import along_mm
+from maglia.core.sheets.as_worn import bangle_of
 from maglia.core.sheets.bite import can_bite
 from maglia.core.sheets.lengths import closed_length_mm, thickness_mm
 from maglia.core.values.record import DomainError, Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
+
+NARROW = 0.9
+"""A turn of less than so much of the neck's girth does not go round a neck."""
 
 
 class OnBody(Value, frozen=True):
@@ -71,7 +85,24 @@ def as_worn(piece: Piece, way: Way) -> Piece:
     for one in way.only:
         worn = _only(worn, way, one)
     closure = replace(worn.closure, hooked=way.hooked or worn.closure.hooked)
-    return replace(worn, ways=(), wraps=float(way.wraps), closure=closure)
+    worn = replace(worn, ways=(), wraps=float(way.wraps), closure=closure)
+    on = way.on or _wound_on(worn)
+    return replace(worn, form=replace(worn.form, kind=on)) if on else worn
+
+
+def _wound_on(piece: Piece) -> FormKind | None:
+    """What a piece for neck or board is wound on so often that one turn is no longer than a neck is
+    round: an ankle if it goes round that, else a wrist; None if it stays where it is."""
+    if piece.wraps <= 1 or piece.form.kind not in ("bust", "board"):
+        return None
+    length = closed_length_mm(expand(piece))
+    if length is None:
+        return None
+    turn, wearer = length / piece.wraps, piece.wearer
+    if turn >= NARROW * (wearer.neck_mm or NECK_MM):
+        return None
+    ankle = piece.sort == "anklet" and turn >= (wearer.ankle_mm or ANKLE_MM)
+    return "ankle" if ankle else "wrist"
 
 
 def _only(piece: Piece, way: Way, one: WornCount) -> Piece:
@@ -156,6 +187,9 @@ def _hooks(
 def on_body(assembly: Assembly) -> OnBody | None:
     """What the wearer's body asks of the piece; None where nothing is known or asked."""
     piece, closed = assembly.piece, closed_length_mm(assembly)
+    if (bangle := bangle_of(assembly)) is not None and piece.wearer.hand_mm:
+        inside = math.pi * (bangle.inner_mm or 0.0)
+        return OnBody(inside, piece.wearer.hand_mm, "it must pass over the hand", True)
     wearer, thick = piece.wearer, thickness_mm(assembly)
     if closed is None or (assembly.main and not assembly.main.closed):
         return _coiled(assembly)

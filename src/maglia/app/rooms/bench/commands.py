@@ -34,8 +34,8 @@ if TYPE_CHECKING:
 SORT_ON: dict[FormKind, Sort] = {
     "wrist": "bracelet", "ankle": "anklet", "ear": "earring", "bust": "necklace",
 }  # fmt: skip
-"""What a piece is that hangs there; the board holds anything."""
-FORMS: tuple[FormKind, ...] = ("bust", "wrist", "ankle", "ear", "board")
+"""What a piece is that hangs there; board and mat hold anything."""
+FORMS: tuple[FormKind, ...] = ("bust", "wrist", "ankle", "ear", "board", "mat")
 PICTURE_TIMES = 2
 """Pixels of a saved picture for each of the window's."""
 
@@ -227,7 +227,7 @@ def next_form(bench: Bench) -> None:
     kind = FORMS[(FORMS.index(piece.form.kind) + 1) % len(FORMS)]
     sort = SORT_ON.get(kind, piece.sort)
     changed = replace(piece, form=replace(piece.form, kind=kind), sort=sort)
-    bench.session.apply(Edited(changed, f"hung on the {kind}"))
+    bench.session.apply(Edited(changed, f"{'laid' if kind == 'mat' else 'hung'} on the {kind}"))
 
 
 def next_posture(bench: Bench) -> None:
@@ -241,8 +241,11 @@ def next_posture(bench: Bench) -> None:
         necklines: tuple[Neckline, ...] = get_args(Neckline)
         changed = replace(form, neckline=_next(necklines, form.neckline))
         words = f"neckline: {changed.neckline}"
+    elif form.kind == "mat":
+        changed = replace(form, laid="open" if form.laid == "closed" else "closed")
+        words = f"laid {changed.laid}"
     else:
-        raise DomainError(f"a {form.kind} has one shape; bust and board have several")
+        raise DomainError(f"a {form.kind} has one shape; bust, board and mat have several")
     bench.session.apply(Edited(replace(bench.session.piece, form=changed), words))
 
 

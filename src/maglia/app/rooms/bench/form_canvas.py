@@ -282,8 +282,10 @@ class FormCanvas(QWidget):
         return float(point[1 if self._turned(found) else 0]), -float(point[-1])
 
     def _paint_board(self, painter: QPainter, view: QTransform, found: Findings) -> None:
-        """The pins, and the line through them from which falls are measured."""
+        """The pins, and the line through them from which falls are measured; the mat has none."""
         assert found.hung is not None
+        if found.assembly.piece.form.kind == "mat":
+            return
         network = found.hung.network
         pins = [view.map(QPointF(float(p[0]), -float(p[-1]))) for p in network.start[network.fixed]]
         painter.setPen(QPen(self.theme.colour("ink", 90), 1, Qt.PenStyle.DotLine))

@@ -16,7 +16,7 @@ from maglia.core.assembly.assembly import Member
 from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Piece
 from maglia.core.piece.wishes import Fit
-from maglia.core.sheets.as_worn import turns_of
+from maglia.core.sheets.as_worn import coil_of, turns_of
 
 if TYPE_CHECKING:
     import numpy as np
@@ -54,6 +54,8 @@ class FormView(FormCanvas):
             if self.moves and self._earlier and self.isVisible():
                 self._settling.start()
         turns = turns_of(found.assembly) if found else 1
+        if found is not None and found.hung is not None and found.hung.form is not None:
+            turns = max(turns, 2 if coil_of(found.assembly) else 1)
         if turns != self._turns:  # what is wound is looked at across the arm
             self._turns, self.from_side = turns, turns > 1
         self._seen.clear()

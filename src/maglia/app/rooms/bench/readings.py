@@ -73,6 +73,10 @@ def gauges(
         rows.append(Gauge(f"fall, {name}", length(mm), mm, 0, deepest, run=name))
     for upper, lower, mm in found.readings.gaps_mm:
         rows.append(Gauge(f"gap {upper} – {lower}", length(mm), mm, 0, deepest))
+    stretch = found.readings.stretch
+    if stretch is not None:
+        words = f"{100 * (stretch - 1):.0f} %"
+        rows.append(Gauge("stretch", words, stretch, 1.0, 2.0))
     if loose := max(found.readings.bays, key=lambda own: own.slack_mm, default=None):
         host, links = found.assembly.members[loose.bay.host], loose.bay.links
         ends = [link_from_fold(host, link)[1] for link in sorted(links, reverse=True)]
