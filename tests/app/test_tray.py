@@ -90,11 +90,11 @@ def shown(hands):
 
 def test_narrowing_walks_and_says_what_lies_there(hands):
     everything = shown(hands)
-    assert len(everything) == 47 + 13 + 3
+    assert len(everything) == 54 + 13 + 3
     hands.press(KEY.Key_Slash)
     hands.type("ring 4")
     assert shown(hands) == ["ring-4"]
-    assert hands.tray.count.text() == "1 of 63"
+    assert hands.tray.count.text() == "1 of 70"
     hands.press(KEY.Key_Return)
     assert hands.tray.tiles.thing.id == "ring-4"
     # 400 bought, 23 used, 2 spoilt
@@ -551,7 +551,7 @@ def test_the_demo_begins_anew_only_when_that_is_asked_for(hands, tmp_path):
     fresh = Session(demo_tray())
     open_own(fresh, path, demo=True)
     assert fresh.workshop.part("ring-9") is None
-    assert len(fresh.tray.parts) == 47
+    assert len(fresh.tray.parts) == 54
     fresh.finish()
 
 

@@ -26,15 +26,19 @@ from maglia.core.parts.parts import Chain, Charm
 from maglia.phrases.closing_phrases import HINT as CLOSE_HINT
 from maglia.phrases.closing_phrases import WAY_HINT
 from maglia.phrases.cluster_phrases import CLUSTER_HINT
+from maglia.phrases.cord_phrases import HINT as CORD_HINT
+from maglia.phrases.cord_phrases import SLIDE_HINT, WIND_HINT
 from maglia.phrases.hanging_phrases import HINT as TWO_HINT
 from maglia.phrases.hanging_phrases import HINT_ACROSS
 from maglia.phrases.part_phrases import FORMS as PART_FORMS
+from maglia.phrases.row_phrases import HINT as ROW_HINT
 from maglia.phrases.stock_phrases import HINT, HINT_LENGTHS
 from maglia.phrases.string_phrases import HINT as STRING_HINT
 from maglia.phrases.unit_offers import TASSEL_HINT
 
 LINE_FORMS = (
-    STRING_HINT, TWO_HINT, HINT_ACROSS, "slide teal dangle", "drop teal at far loop",
+    STRING_HINT, CORD_HINT, ROW_HINT, TWO_HINT, HINT_ACROSS, "slide teal dangle", SLIDE_HINT,
+    WIND_HINT, "drop teal at far loop",
     "drop leaf at clasp", CLOSE_HINT, WAY_HINT,
 )  # fmt: skip
 PX_PER_MM, PITCH_MM = 3.0, 4.0

@@ -9,11 +9,21 @@ from typing import Literal
 from msgspec.structs import replace
 
 from maglia.core.assembly.ports import RIDES
-from maglia.core.edits.edit import add_owner
+from maglia.core.edits.edit import add_owner, put
 from maglia.core.edits.spots import CENTRE, Edited, Spot, item_of
-from maglia.core.parts.parts import Wire
+from maglia.core.parts.parts import Bead, Wire
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import Item, Items, Piece, Place, RingItem, Run, StrungEnd
+from maglia.core.piece.piece import (
+    ConnectorItem,
+    Item,
+    Items,
+    Piece,
+    Place,
+    RingItem,
+    Run,
+    StrungEnd,
+    Winding,
+)
 from maglia.core.values.measures import amount_at
 from maglia.core.values.record import DomainError
 from maglia.core.values.references import things_named
@@ -25,6 +35,7 @@ from maglia.phrases.part_offers import refused
 from maglia.phrases.string_phrases import Strung, bare, ends_said, put_strung
 
 HINT = "400 mm ribbon, ends clamp · 45 cm cord braided, slip knots"
+WIND_HINT = "wind 24 turns of wire 0.4, 12 seed"
 SLIDE_HINT = "slide ring 6, leaf from bead 9 to bead 12"
 Made = Literal["plain", "folded", "braided"]
 MADE: dict[str, Made] = {"folded": "folded", "braided": "braided"}
@@ -35,6 +46,35 @@ SLIDE = re.compile(
     r"\s+to\s+(?:link|bead|knot)\s+(\d+)(?:\s+on\s+the\s+right)?$",
     re.IGNORECASE,
 )
+
+
+WIND = re.compile(r"^wind\s+(\d+)\s+(?:turns\s+of\s+)?([^,]+)(?:,\s*(\d+)\s+(.+))?$", re.IGNORECASE)
+
+
+def wind_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:
+    """“wind 24 turns of wire 0.4, 12 seed”: round the connector at the cursor."""
+    said = WIND.match(text.strip())
+    if said is None:
+        return []
+    things = known_things(piece, tray)
+    wire = best_match(said[2].strip(), things.values(), Wire)
+    bead = best_match(said[4].strip(), things.values(), Bead) if said[4] else None
+    if wire is None or (said[4] and bead is None):
+        name = said[2].strip() if wire is None else said[4].strip()
+        return [replace(refused(f"no wire or bead is called “{name}”"), hint=WIND_HINT)]
+    winding = Winding(wire=wire.id, turns=max(int(said[1]), 1), bead=bead.id if bead else None,
+                      beads=int(said[3] or 0))  # fmt: skip
+
+    def wound() -> Edited:
+        host = item_of(piece, spot) if spot is not None and spot.path else None
+        if spot is None or not isinstance(host, ConnectorItem):
+            raise DomainError("put the cursor on the connector that is to be wound")
+        changed = put(piece, spot, replace(host, wound=winding))
+        for thing in (wire, bead):
+            changed = with_needed(changed, thing, things) if thing else changed
+        return Edited(changed, f"{spot.owner}: wound {winding.turns} times", spot)
+
+    return [Offer(f"Wind {winding.turns} turns of {wire.name}", None, wire, wound)]
 
 
 def cord_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[Offer]:

@@ -212,7 +212,9 @@ def _score(words: tuple[str, ...], text: str) -> float:
     for word in words:
         if word not in text:
             return 0.0
-        total += 1.0 if re.search(rf"\b{re.escape(word)}", text) else 0.3
+        begins = re.search(rf"\b{re.escape(word)}", text)
+        other_size = word[-1:].isdigit() and not re.search(rf"\b{re.escape(word)}(?![\d.])", text)
+        total += 0.3 if not begins else 0.6 if other_size else 1.0
     return total
 
 

@@ -123,7 +123,9 @@ def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tasse
     style_said = r"(?:\s+(?:simple|doubled|wrapped(?:\s+\d+)?))?"
     text, far = _taken(text, rf"\bfar\s+loop\s+({NUMBER}{style_said})")
     text, spiral = _taken(text, rf"\bspiral(?:\s+foot)?\s+({NUMBER})")
+    text, _ = _taken(text, r",?\s*\b(turned\s+foot)\b")  # as the end of any wire is
     text, crosswise = _taken(text, r"\b(crosswise)\b")
+    text, legs_said = _taken(text, r"\b2\s+legs\s*\(([^)]*)\)\s*\+?")
     text, mid = _taken(text, r"\bmid\s+(.+)$")
     text, loop_mm = _taken(text, r"\bloops?\s+(\d+(?:\.\d+)?)")
     text, wraps = _taken(text, r"\bwrapped\b\s*(\d*)", empty="2")
@@ -134,6 +136,9 @@ def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tasse
     if not names:
         raise DomainError("name its beads, joined by +")
     beads = [_bead(name, things) for name in names]
+    legs = [_bead(name.strip(), things) for name in (legs_said or "").split("+") if name.strip()]
+    if legs_said is not None and kind != "dangle":
+        raise DomainError("two legs hang a drop that is drilled across: say new dangle")
     wire = _wire(kind, (wire_words or "").strip(" ,"), things)
     style: LoopStyle = "wrapped" if wraps is not None else "doubled" if doubled else "simple"
     loop = Loop(style=style, inner_mm=float(loop_mm or 2.0), wraps=int(wraps or 0))
@@ -145,7 +150,10 @@ def read_unit(kind: str, text: str, things: Things) -> BeadLink | Dangle | Tasse
     if kind == "dangle":
         name = f"Dangle of {short}"[:120]
         coil = float(spiral) if spiral else None
-        return Dangle(id=unit_id, name=name, stack=stack, wire=wire.id, loop=loop, spiral_mm=coil)
+        return Dangle(
+            id=unit_id, name=name, stack=stack, wire=wire.id, loop=loop, spiral_mm=coil,
+            crossed=legs_said is not None, legs=tuple(bead.id for bead in legs),
+        )  # fmt: skip
     if spiral:
         raise DomainError("a spiral stops a dangle: a link has a loop at its other end")
     ring = best_match(mid, things.values(), Ring) if mid else None

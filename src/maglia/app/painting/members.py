@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QTransform
 
-from maglia.app.painting import cords
+from maglia.app.painting import connectors, cords
 from maglia.app.painting import parts as draw
 from maglia.app.painting.stamps import Stamp, stamp_of, stamped
 from maglia.core.assembly.assembly import Assembly, Member
@@ -77,7 +77,7 @@ def draw_thing(painter: QPainter, thing: Thing, length: float, things: Things) -
     elif isinstance(thing, End):
         draw.end(painter, thing)
     elif isinstance(thing, Connector):
-        draw.connector(painter, thing)
+        connectors.connector(painter, thing)
     elif isinstance(thing, Bead):
         _bead(painter, thing, 0.0)
 
@@ -253,9 +253,23 @@ def _on_thread(
     painter.restore()
 
 
-def draw_connector(painter: QPainter, connector: Connector, frame: QTransform) -> None:
+def hides(assembly: Assembly, member: Member) -> bool:
+    """Whether a member is drawn over what hangs from it: a cone that covers some of it does."""
+    unit = assembly.thing(member)
+    stack = unit.stack if isinstance(unit, BeadLink) else ()
+    ends = (assembly.things.get(ref) for ref in stack)
+    return any(isinstance(end, End) and end.covers_mm for end in ends)
+
+
+def draw_connector(
+    painter: QPainter, assembly: Assembly, member: Member, frame: QTransform
+) -> None:
     """A connector by the map from its own coordinates (y down) to the drawing's."""
+    connector = assembly.thing(member)
+    assert isinstance(connector, Connector)
     painter.save()
     painter.setTransform(frame, True)
-    draw.connector(painter, connector)
+    connectors.connector(painter, connector)
+    if member.wound is not None:
+        connectors.wound(painter, connector, member.wound, assembly.things)
     painter.restore()

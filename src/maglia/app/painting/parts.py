@@ -6,6 +6,7 @@ Each function draws with the near contact at the origin and the far one at (leng
 import math
 from functools import lru_cache
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF, QRadialGradient
 
@@ -15,7 +16,6 @@ from maglia.core.parts.parts import (
     Chain,
     Charm,
     Clasp,
-    Connector,
     EarFinding,
     End,
     Pin,
@@ -30,6 +30,7 @@ from maglia.core.parts.units import (
     Things,
     faced,
     far_loop,
+    legs_of,
     on_wire_mm,
     spiral_of,
     unit_span_mm,
@@ -163,15 +164,19 @@ def wired(painter: QPainter, unit: BeadLink | Dangle, length: float, parts: Thin
         x += (length - (unit_span_mm(unit, parts) or length)) / 2
     x += _wraps(painter, unit.loop, x, wire, tone)
     caps = []
+    crossed = isinstance(unit, Dangle) and unit.crossed
     for k, (ref, over) in enumerate(zip(unit.stack, faced(unit.stack, parts), strict=True)):
         part = parts.get(ref)
+        if crossed and k == len(unit.stack) - 1 and isinstance(part, Bead):
+            _crossed(painter, legs_of(unit), part, x, wire, tone, parts)
+            return
         if isinstance(part, Bead) and part.covers_mm:
             caps.append((part, x, over is not None and over < k))
             x += on_wire_mm(part, parts) or 0.0
         elif isinstance(part, Bead):
             x = bead(painter, part, x)
         elif isinstance(part, End):
-            x = end(painter, part, x)
+            x = end(painter, part, x) - (part.covers_mm or 0.0)
         elif isinstance(part, Ring):
             x += part.wire_mm or 0.8
     for cap, begun, back in caps:  # over the beads that they sit on
@@ -184,6 +189,32 @@ def wired(painter: QPainter, unit: BeadLink | Dangle, length: float, parts: Thin
         _spiral(painter, x, spiral, wire, tone)
     else:
         _ball(painter, x, 0, wire * 0.95, tone)
+
+
+def _crossed(
+    painter: QPainter, legs: tuple[str, ...], drop: Bead, x: float, wire: float, tone: Tones,
+    parts: Things,
+) -> None:  # fmt: skip
+    """Two legs of wire that lead to both sides of a drop drilled across, with beads on them."""
+    beads = [own for ref in legs if isinstance(own := parts.get(ref), Bead)]
+    long = sum(own.length_mm or 4.0 for own in beads)
+    half, high = (drop.length_mm or 6.0) / 2, drop.width_mm or 8.0
+    foot = QPointF(x + long + high * 0.2, half * 0.8)
+    for side in (-1.0, 1.0):
+        leg = QPainterPath(QPointF(x, 0))
+        leg.lineTo(foot.x(), side * foot.y())
+        stroke(painter, leg, wire, tone)
+        painter.save()
+        painter.translate(x, 0)
+        painter.rotate(side * math.degrees(math.atan2(foot.y(), foot.x() - x)))
+        at = 0.0
+        for one in beads:
+            at = bead(painter, one, at)
+        painter.restore()
+    painter.save()
+    painter.translate(x + long, 0)
+    bead(painter, replace(drop, length_mm=high, width_mm=2 * half), 0.0)
+    painter.restore()
 
 
 def _spiral(painter: QPainter, x: float, outside: float, wire: float, tone: Tones) -> None:
@@ -376,68 +407,3 @@ def tassel(painter: QPainter, unit: Tassel, length: float, parts: Things) -> Non
             painter.translate(at, (k - (seen - 1) / 2) * wide)
             bead(painter, halo, -(halo.length_mm or 2.0) / 2)
             painter.restore()
-
-
-def _vee(painter: QPainter, part: Connector, tone: Tones) -> None:
-    """Two legs from the outermost holes to those of the apex, which may be above or below; holes
-    that lie off them hang on eyes of their own."""
-    holes = sorted(part.holes, key=lambda hole: (hole.x_mm, hole.y_mm))
-    tips = (holes[0], holes[-1])
-    middle = sum(hole.y_mm for hole in holes) / len(holes)
-    up = sum(tip.y_mm for tip in tips) / 2 < middle
-    level = (max if up else min)(hole.y_mm for hole in holes)
-    apex = [hole for hole in holes if abs(hole.y_mm - level) < 0.5 and hole not in tips]
-    corners = [tips[0], *apex, tips[1]]
-    line = [QPointF(hole.x_mm, -hole.y_mm) for hole in corners]
-    path = QPainterPath(line[0])
-    for point in line[1:]:
-        path.lineTo(point)
-    reach = [path.pointAtPercent(k / 60) for k in range(61)]
-    for hole in holes:
-        at = QPointF(hole.x_mm, -hole.y_mm)
-        near = min(reach, key=lambda p: math.hypot(p.x() - at.x(), p.y() - at.y()))
-        eye = QPainterPath(at)
-        eye.lineTo(near)
-        if eye.length() > 1.5:
-            stroke(painter, eye, 1.0, tone)
-    stroke(painter, path, 2.4, tone)
-
-
-def connector(painter: QPainter, part: Connector) -> None:
-    """A connector in its own coordinates: x to the right, y down (already mirrored if need be)."""
-    tone = tones(part.material)
-    xs = [hole.x_mm for hole in part.holes]
-    ys = [-hole.y_mm for hole in part.holes]
-    width = part.width_mm or (max(xs) - min(xs) + 4)
-    height = part.height_mm or (max(ys) - min(ys) + 4)
-    box = QRectF(-width / 2, -height / 2, width, height)
-    path = QPainterPath()
-    if len(part.points_mm) >= 3:
-        path.addPolygon(QPolygonF([QPointF(x, -y) for x, y in part.points_mm]))
-        path.closeSubpath()
-        painter.setPen(QPen(tone.dark, 0.3, j=Qt.PenJoinStyle.RoundJoin))
-        painter.setBrush(tone.body)
-        painter.drawPath(path)
-    elif part.outline == "vee":
-        _vee(painter, part, tone)
-    elif part.outline == "frame":
-        path.addEllipse(box.adjusted(1, 1, -1, -1))
-        stroke(painter, path, 1.6, tone)
-        inner = QPainterPath()
-        inner.addEllipse(box.adjusted(width * 0.25, height * 0.25, -width * 0.25, -height * 0.25))
-        stroke(painter, inner, 0.7, tone)
-    else:
-        if part.outline in ("oval", "round"):
-            path.addEllipse(box)
-        else:
-            radius = min(width, height) * (0.3 if part.outline == "fan" else 0.5)
-            path.addRoundedRect(box, radius, radius)
-        painter.setPen(QPen(tone.dark, 0.3))
-        painter.setBrush(tone.body)
-        painter.drawPath(path)
-    for hole in part.holes:
-        spot = QPainterPath()
-        spot.addEllipse(
-            QPointF(hole.x_mm, -hole.y_mm), *((hole.diameter_mm or 1.5) / 2 + 0.25,) * 2
-        )
-        stroke(painter, spot, 0.6, tone)

@@ -12,7 +12,7 @@ from typing import Literal, NamedTuple
 from maglia.core.assembly.ports import Port
 from maglia.core.assembly.rows import Origin
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import Piece, Run, StrungItem
+from maglia.core.piece.piece import Piece, Run, StrungItem, Winding
 from maglia.core.values.record import Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 
@@ -37,6 +37,7 @@ class Member(NamedTuple):
     made_in: str | None = None
     """The cluster or link it was made into before assembly."""
     strung: StrungItem | None = None
+    wound: Winding | None = None
 
 
 class Joint(NamedTuple):
@@ -105,7 +106,7 @@ class Assembly(Value, frozen=True, dict=True):
         first: dict[tuple[object, ...], Member] = {}
         number: dict[tuple[object, ...], int] = {}
         for member in self.members:
-            key = (member.ref, member.made_in, member.links, member.strung)
+            key = (member.ref, member.made_in, member.links, member.strung, member.wound)
             if key in number:
                 number[key] += 1
             else:

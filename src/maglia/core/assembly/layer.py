@@ -11,8 +11,8 @@ from typing import TypeVar, overload
 
 from maglia.core.assembly.assembly import Joint, Member, Path, Station, Where
 from maglia.core.parts.parts import Bead, Chain, Charm, Connector, End, Pin, Ring, Wire, hole_of
-from maglia.core.parts.units import Cluster, Dangle, Tassel, Thing, Unit, hung_in_all
-from maglia.core.piece.piece import StrungItem
+from maglia.core.parts.units import Cluster, Dangle, Tassel, Thing, Unit, hung_in_all, legs_of
+from maglia.core.piece.piece import StrungItem, Winding
 from maglia.core.values.record import DomainError
 
 bare = tuple.__new__
@@ -64,12 +64,13 @@ class Layer:
         links: int = 0,
         made_in: str | None = None,
         strung: StrungItem | None = None,
+        wound: Winding | None = None,
     ) -> int:
         run, side, item = at
         key = (run, side, kind)
         ordinal = self._ordinals[key] = self._ordinals[key] + 1
         index = len(self.members)
-        values = (index, run, side, item, number, ordinal, ref, kind, links, made_in, strung)
+        values = (index, run, side, item, number, ordinal, ref, kind, links, made_in, strung, wound)
         self.members.append(bare(Member, values))
         return index
 
@@ -93,7 +94,7 @@ class Layer:
             if unit.halo is not None:
                 self.thing(unit.halo, Bead, within)
         else:
-            for ref in unit.stack:
+            for ref in (*unit.stack, *legs_of(unit)):
                 self.thing(ref, (Bead, End, Ring), within)
             self.thing(unit.wire, (Wire, Pin), within)
             if not isinstance(unit, Dangle) and unit.mid:

@@ -8,6 +8,7 @@ from maglia.core.assembly.assembly import Assembly, Joint, Member, member_name
 from maglia.core.assembly.ports import stops_of
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
+from maglia.core.parts.parts import End
 from maglia.core.sheets.bite import opening_mm
 from maglia.core.sheets.lengths import member_width_mm, widths_mm
 
@@ -75,6 +76,12 @@ def _unstopped(assembly: Assembly, joint: Joint, opening: float) -> Iterator[Che
         for other in assembly.joints_of[host.id]
         if other.inline
     ]
+    if host.strung is not None and all(
+        isinstance(end := assembly.things.get(way.end or ""), End)
+        and (end.width_mm or 0.0) > opening - CLEARANCE_MM
+        for way in host.strung.ends
+    ):
+        return  # the clamps or cord ends at its ends do
     past = [m for m in beside if 0 < member_width_mm(assembly, m) <= opening - CLEARANCE_MM]
     if not past and len(beside) == 2:
         return

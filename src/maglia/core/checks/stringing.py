@@ -21,6 +21,7 @@ from maglia.core.parts.units import (
     Tassel,
     Thing,
     faced,
+    legs_of,
     loops_of,
     wire_mm_of,
     wire_needed_mm,
@@ -52,7 +53,7 @@ def check(assembly: Assembly) -> Iterator[Check]:
 def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterator[Check]:
     wire = assembly.things.get(unit.wire)
     wire_mm = wire_mm_of(wire)
-    beads = [assembly.things[ref] for ref in unit.stack]
+    beads = [assembly.things[ref] for ref in (*legs_of(unit), *unit.stack)]
     if wire_mm is None:
         return
     for bead in beads:
@@ -77,6 +78,17 @@ def _unit(assembly: Assembly, member: Member, unit: BeadLink | Dangle) -> Iterat
         )
     yield from _caps(assembly, member, unit.stack, unit.name, unit.id)
     yield from _no_spiral(member, unit, wire, wire_mm)
+    if isinstance(unit, Dangle) and unit.crossed and isinstance(wire, Pin):
+        yield Check(
+            code="legs-on-pin",
+            severity="stop",
+            place=unit.name,
+            thing=unit.id,
+            message=f"“{wire.name}” ends in a head: it does not come up again on the other side.",
+            repair="make it on wire",
+            run=member.run,
+            item=member.item,
+        )
     yield from _too_short(assembly, member, unit, wire)
     yield from _no_loop(member, unit, wire)
     yield from _custom(assembly, member, unit, wire, wire_mm)

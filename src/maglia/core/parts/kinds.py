@@ -89,7 +89,7 @@ def _kind(
 _RUBBER = {"closure": "elastic", "material": "rubber"}
 _ENDS = ("crimp", "tip", "cone", "cord end", "clamp")
 _CLASP = "span:span_mm eye:eye_mm gape:gape_mm jaw:jaw_wire_mm wide:width_mm bar:bar_mm"
-_END = "loop:loop_mm takes:takes_mm wide:width_mm"
+_END = "loop:loop_mm takes:takes_mm wide:width_mm covers:covers_mm"
 _EAR = "loop:loop_mm wire:wire_mm"
 KINDS: tuple[Kind, ...] = (
     _kind("rubber ring", Ring, "rubber ring", "inner_mm wire_mm", **_RUBBER),

@@ -124,6 +124,16 @@ class End(_Part, frozen=True, kw_only=True, tag="end"):
     takes_mm: Mm | None = None
     width_mm: Mm | None = None
     loop_mm: Mm | None = None
+    covers_mm: Mm | None = None
+    """How deep a cone hides what hangs below it."""
+
+    def __post_init__(self) -> None:
+        """Raises DomainError for what would vanish over what it covers."""
+        if self.adds_mm is not None and self.covers_mm and self.covers_mm >= self.adds_mm:
+            raise DomainError(
+                f"“{self.name}” is {self.adds_mm:g} mm long and cannot cover {self.covers_mm:g} "
+                "mm: say less than its length"
+            )
 
 
 class Hole(Record, frozen=True, kw_only=True):

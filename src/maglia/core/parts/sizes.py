@@ -73,6 +73,7 @@ SIZES: dict[type[Part], tuple[Size, ...]] = {
         _size("takes_mm", "takes", "whether what it ends fits in"),
         _size("width_mm", "width", "its room"),
         _size("loop_mm", "loop inside", "what its loop takes"),
+        _size("covers_mm", "covers"),
     ),
     Connector: (
         _size("width_mm", "width", "its weight and its room"),
@@ -114,6 +115,8 @@ FLAT = ("ribbon", "cord")
 def _applies(part: Part, field: str) -> bool:
     if isinstance(part, Bead):
         return field != "covers_mm" or part.role == "cap" or part.covers_mm is not None
+    if isinstance(part, End):
+        return field != "covers_mm" or part.sort == "cone" or part.covers_mm is not None
     if isinstance(part, Pin):
         return field != ("eye_inner_mm" if part.head == "head" else "head_mm")
     if isinstance(part, Wire):

@@ -58,6 +58,10 @@ class Dangle(Variant, frozen=True, kw_only=True, tag="dangle"):
     spiral_mm: Mm | None = None
     """Outside of a flat spiral of its wire that stops the stack; without it a turned or balled
     foot does, or the head of the pin."""
+    crossed: bool = False
+    """The last of its stack is drilled from side to side: the wire crosses through it and comes up
+    on both its sides, through `legs` of beads, to where it is closed."""
+    legs: Annotated[tuple[PartRef, ...], Meta(max_length=60)] = ()
 
 
 class Tassel(Variant, frozen=True, kw_only=True, tag="tassel"):
@@ -148,7 +152,7 @@ def on_wire_mm(thing: Thing | None, parts: Things) -> float | None:
         covered = thing.covers_mm or 0.0
         return None if thing.length_mm is None else thing.length_mm - covered
     if isinstance(thing, End):
-        return thing.adds_mm
+        return None if thing.adds_mm is None else thing.adds_mm - (thing.covers_mm or 0.0)
     return thing.wire_mm if isinstance(thing, Ring) else None
 
 
@@ -176,13 +180,29 @@ def faced(refs: Sequence[object], things: Things) -> tuple[int | None, ...]:
 def unit_span_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
     """Contact to contact of a bead link; from the contact to the foot of a dangle; mm."""
     wire = parts.get(unit.wire)
-    wire_mm, stack = wire_mm_of(wire), stack_mm(unit.stack, parts)
+    wire_mm, stack = wire_mm_of(wire), _hung_stack_mm(unit, parts)
     if wire_mm is None or stack is None:
         return None
     total = stack
     for k, loop in enumerate(loops_of(unit)):
         total += loop_inner_mm(wire, loop, first=k == 0) + wire_mm + wraps_of(loop) * wire_mm
     return total + (spiral_of(unit, wire) or 0.0)
+
+
+def legs_of(unit: BeadLink | Dangle) -> tuple[str, ...]:
+    """Beads on each of the two legs of a crossed wire."""
+    return unit.legs if isinstance(unit, Dangle) and unit.crossed else ()
+
+
+def _hung_stack_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
+    """How far a stack hangs down, mm: what is drilled from side to side by its width, below legs
+    that lie beside each other."""
+    if not isinstance(unit, Dangle) or not unit.crossed:
+        return stack_mm(unit.stack, parts)
+    drop = parts.get(unit.stack[-1])
+    above = stack_mm((*unit.stack[:-1], *unit.legs), parts)
+    high = drop.width_mm if isinstance(drop, Bead) else None
+    return None if above is None or high is None else above + high
 
 
 def spiral_of(unit: BeadLink | Dangle, wire: Thing | None) -> float | None:
@@ -206,7 +226,7 @@ def wire_needed_mm(
 ) -> float | None:
     """Wire to cut for one unit, grips included; on a pin, the length the pin must have."""
     wire = parts.get(unit.wire)
-    wire_mm, stack = wire_mm_of(wire), stack_mm(unit.stack, parts)
+    wire_mm, stack = wire_mm_of(wire), stack_mm((*unit.stack, *legs_of(unit) * 2), parts)
     if wire_mm is None or stack is None:
         return None
     on_pin = isinstance(wire, Pin)
@@ -224,7 +244,7 @@ def wire_needed_mm(
             total += rules.grip_spool_mm if from_spool else grip
     if spiral := spiral_of(unit, wire):
         total += math.pi * spiral**2 / (4 * wire_mm)  # turn beside turn fills the disc
-    elif isinstance(unit, Dangle) and not on_pin:
+    elif isinstance(unit, Dangle) and not on_pin and not unit.crossed:
         total += rules.grip_spool_mm  # the turned or balled foot that stops the stack
     return total
 
@@ -257,7 +277,8 @@ def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float | None
             return None
         return own + carried + unit.halo_count * bead
     mid = unit.mid if isinstance(unit, BeadLink) else None
-    masses = [_mass(ref, parts) for ref in (*unit.stack, *((mid,) if mid else ()))]
+    on_it = (*unit.stack, *legs_of(unit) * 2, *((mid,) if mid else ()))
+    masses = [_mass(ref, parts) for ref in on_it]
     wire = parts.get(unit.wire)
     if isinstance(wire, Pin):
         masses.append(worn_pin_mass_g(wire, wire_needed_mm(unit, parts)))

@@ -93,12 +93,22 @@ class UnitItem(Variant, frozen=True, kw_only=True, tag="unit"):
     unit: UnitRef
 
 
+class Winding(Record, frozen=True, kw_only=True):
+    """Wire wound round the rim of a connector, with beads threaded on it."""
+
+    wire: PartRef
+    turns: Count
+    bead: PartRef | None = None
+    beads: CountOrZero = 0
+
+
 class ConnectorItem(Variant, frozen=True, kw_only=True, tag="connector"):
-    """A connector or found piece, entered at one hole and left at another."""
+    """A connector or found piece, entered at one hole and left at another; it may be wound."""
 
     part: PartRef
     hole_in: Name
     hole_out: Name
+    wound: Winding | None = None
 
 
 Finish = Literal["crimped", "folded", "knotted", "glued", "looped", "slip knot", "goes on"]

@@ -15,11 +15,13 @@ from maglia.core.parts.units import (
     Tassel,
     Thing,
     hung_in_all,
+    legs_of,
     tassel_thread_mm,
     wire_needed_mm,
 )
 from maglia.core.piece.piece import Piece, StrungEnd, StrungItem
 from maglia.core.piece.strung import thread_along_mm
+from maglia.core.sheets.lengths import wound_mm
 from maglia.core.values.record import Value
 
 OPENING = ("open", "split")
@@ -153,6 +155,10 @@ def _count_member(assembly: Assembly, member: Member, number: int, sums: _Sums) 
     elif member.strung is not None:
         _count_strung(assembly, member.strung, number, sums)
     elif not isinstance(thing, BeadLink | Dangle | Tassel):
+        if member.wound is not None:
+            sums.lengths[member.wound.wire] += number * wound_mm(assembly, member)
+            if member.wound.bead is not None:
+                sums.pieces[member.wound.bead] += number * member.wound.beads
         mid = assembly.things.get(member.made_in) if member.made_in else None
         if not isinstance(mid, BeadLink):  # a mid ring is counted with its unit
             sums.pieces[thing.id] += number
@@ -238,7 +244,7 @@ def _count_unit(assembly: Assembly, unit: Thing, number: int, sums: _Sums) -> No
             sums.pieces[unit.halo] += number * unit.halo_count
         sums.lengths[unit.thread] += number * tassel_thread_mm(unit, assembly.rules)
     elif isinstance(unit, BeadLink | Dangle):
-        for ref in unit.stack:
+        for ref in (*unit.stack, *legs_of(unit) * 2):
             sums.pieces[ref] += number
         if isinstance(unit, BeadLink) and unit.mid:
             sums.pieces[unit.mid] += number

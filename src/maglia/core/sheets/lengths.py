@@ -1,5 +1,6 @@
 """Lengths read off an assembly: of every run, closed round the wearer, and worn."""
 
+import math
 from collections.abc import Iterator
 
 from maglia.core.assembly.assembly import Assembly, Member, Path
@@ -13,6 +14,7 @@ from maglia.core.parts.parts import (
     Connector,
     End,
     Ring,
+    Wire,
 )
 from maglia.core.parts.units import (
     BeadLink,
@@ -155,7 +157,10 @@ def member_width_mm(assembly: Assembly, member: Member) -> float:
         return max([cord, *(_bead_width(things, ref) for ref in dict.fromkeys(item.refs))])
     if isinstance(thing, BeadLink | Dangle):
         foot = spiral_of(thing, things.get(thing.wire)) or 0.0
-        return max((foot, *(_bead_width(things, ref) for ref in thing.stack)))
+        last = things.get(thing.stack[-1])
+        across = isinstance(thing, Dangle) and thing.crossed and isinstance(last, Bead)
+        wide = (last.length_mm or 0.0) if across and isinstance(last, Bead) else 0.0
+        return max((foot, wide, *(_bead_width(things, ref) for ref in thing.stack)))
     if isinstance(thing, Tassel):
         return thing.neck_mm
     if isinstance(thing, Bead | End | Connector | Clasp | Charm):
@@ -206,6 +211,16 @@ def reach_mm(assembly: Assembly, host: Member, port: Port) -> float | None:
     if gap is not None:
         return sum(lengths[:gap])
     return sum(lengths[: int(port) - 1]) + lengths[int(port) - 1] / 2
+
+
+def wound_mm(assembly: Assembly, member: Member) -> float:
+    """Wire wound round a connector's rim, mm: each turn goes round its thickness and its own."""
+    frame = assembly.thing(member)
+    wire = assembly.things.get(member.wound.wire) if member.wound else None
+    if member.wound is None or not isinstance(frame, Connector) or not isinstance(wire, Wire):
+        return 0.0
+    thick = (frame.thickness_mm or 0.0) + (wire.wire_mm or 0.0)
+    return member.wound.turns * math.pi * thick
 
 
 def alone_mm(assembly: Assembly, member: Member) -> float:

@@ -19,7 +19,7 @@ from maglia.core.parts.units import (
 from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import StrungItem
 from maglia.core.piece.strung import thread_along_mm
-from maglia.core.sheets.lengths import link_lengths, reach_mm
+from maglia.core.sheets.lengths import link_lengths, reach_mm, wound_mm
 from maglia.core.values.record import Value
 from maglia.core.values.references import things_named
 
@@ -39,7 +39,7 @@ def masses_g(assembly: Assembly) -> tuple[float | None, ...]:
     cache: dict[tuple[object, ...], float | None] = {}
     found = []
     for member in assembly.members:
-        key = (member.ref, member.links, member.strung)
+        key = (member.ref, member.links, member.strung, member.wound)
         if key not in cache:
             cache[key] = _member_mass(assembly, member)
         found.append(cache[key])
@@ -54,6 +54,13 @@ def _member_mass(assembly: Assembly, member: Member) -> float | None:
     if member.strung is not None:
         return _strung_mass(assembly, member.strung, thing)
     mass = _mass(assembly, member.ref)
+    if member.wound is not None:
+        wire, bead = assembly.things[member.wound.wire], member.wound.bead
+        own = wire_mass_g(wire, wound_mm(assembly, member)) if isinstance(wire, Wire) else None
+        beads = _mass(assembly, bead) if bead is not None else 0.0
+        if mass is None or own is None or beads is None:
+            return None
+        return mass + own + member.wound.beads * beads
     mid = thing.mid if isinstance(thing, BeadLink) else None
     return mass if mass is None or mid is None else mass - (_mass(assembly, mid) or 0.0)
 

@@ -26,7 +26,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
-from maglia.app.painting.members import draw_connector, draw_member
+from maglia.app.painting.members import draw_connector, draw_member, hides
 from maglia.app.rooms.bench.dimensions import Dimension, dimensions_of, paint_dimension
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
@@ -320,6 +320,7 @@ class FormCanvas(QWidget):
         if found.hung is not None and found.hung.form is not None:
             away = 0 if self._turned(found) else 1
             members.sort(key=lambda m: float(found.hung.points_of(m.id)[:, away].mean()))  # type: ignore[union-attr]
+        members.sort(key=lambda m: hides(found.assembly, m))
         for member in members:
             if member.id not in self._hidden or found is not self._before:
                 self._paint_member(painter, found, member)
@@ -393,7 +394,7 @@ class FormCanvas(QWidget):
             if np.linalg.matrix_rank(flipped - flipped.mean(axis=0)) < 2:
                 c, d = -b, a  # in line: the other axis stands square to it
             frame = QTransform(mirror * a, mirror * b, c, d, e, f)
-            draw_connector(painter, thing, frame)
+            draw_connector(painter, found.assembly, member, frame)
             return
         line = self._points(found, member)
         for start, stop in self._stretches(found, member):

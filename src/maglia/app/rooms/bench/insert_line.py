@@ -16,7 +16,7 @@ from maglia.app.typed_line import Line, TypedLine
 from maglia.core.parts.units import Things
 from maglia.core.values.measures import plain_length
 from maglia.phrases.closing_phrases import closing_offers
-from maglia.phrases.cord_phrases import cord_offers
+from maglia.phrases.cord_phrases import cord_offers, wind_offers
 from maglia.phrases.hanging_phrases import hanging_offers
 from maglia.phrases.offers import Offer, known_things, offers, replacements
 from maglia.phrases.part_offers import part_offers
@@ -87,6 +87,7 @@ class InsertLine(TypedLine):
         made += part_offers(text, session.piece, session.tray, session.spot)
         made += hanging_offers(text, *where)
         made += row_offers(text, session.piece, session.tray, session.spot)
+        made += wind_offers(text, session.piece, session.tray, session.spot)
         made += cord_offers(text, session.piece, session.tray, session.spot)
         made = made or run_offers(text, session.piece, session.tray, session.spot)
         made += closing_offers(text, session.piece, session.tray, session.spot)

@@ -15,6 +15,7 @@ from maglia.core.assembly.assembly import Assembly
 from maglia.core.edits.spots import WHOLE, Spot, item_of, words_at
 from maglia.core.parts.parts import Connector
 from maglia.core.piece.piece import ChainItem, StrungItem
+from maglia.core.sheets.as_worn import bangle_of
 from maglia.core.values.measures import MM_PER
 
 MARGIN_MM = 12.0
@@ -113,7 +114,8 @@ class RuleCanvas(QWidget):
         down = max(self.rule.height, 20.0)
         by_width = room / across
         by_height = (self.height() - RULER_HEIGHT - 20) / down
-        least = LEAST_SHARE * by_width if self.rule.lanes else 0.0
+        high = bangle_of(self.session.assembly) is not None  # it is as high as it is wide
+        least = LEAST_SHARE * by_width if self.rule.lanes and not high else 0.0
         return min(by_width, max(by_height, least), 7.0) * self.zoom
 
     def origin(self) -> QPointF:
@@ -289,7 +291,8 @@ class RuleCanvas(QWidget):
             if (laid.member.id, hole.name) in self.rule.at
         )
         (x, y), hole = at
-        draw_connector(painter, thing, QTransform.fromTranslate(x - hole.x_mm, y + hole.y_mm))
+        frame = QTransform.fromTranslate(x - hole.x_mm, y + hole.y_mm)
+        draw_connector(painter, assembly, laid.member, frame)
 
     def _paint_marks(self, painter: QPainter) -> None:
         """On what a fit sets a small gauge, with what is left over; on what is pinned, a pin."""

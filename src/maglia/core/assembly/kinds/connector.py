@@ -3,7 +3,7 @@
 from maglia.core.assembly.assembly import Station
 from maglia.core.assembly.kinds.kind import ItemKind, name_of, register
 from maglia.core.assembly.layer import At, Layer, require_hole, words_of
-from maglia.core.parts.parts import Connector, connector_span_mm
+from maglia.core.parts.parts import Bead, Connector, Wire, connector_span_mm
 from maglia.core.parts.units import Things
 from maglia.core.piece.piece import ConnectorItem
 
@@ -12,7 +12,11 @@ def lay(layer: Layer, item: ConnectorItem, at: At) -> list[Station]:
     connector = layer.thing(item.part, Connector, at)
     for hole in (item.hole_in, item.hole_out):
         require_hole(connector, hole, words_of(at))
-    index = layer.add(at, 1, item.part, "connector")
+    if item.wound is not None:
+        layer.thing(item.wound.wire, Wire, at)
+        if item.wound.bead is not None:
+            layer.thing(item.wound.bead, Bead, at)
+    index = layer.add(at, 1, item.part, "connector", wound=item.wound)
     span_mm = connector_span_mm(connector, item.hole_in, item.hole_out)
     return [Station((index,), item.hole_in, item.hole_out, span_mm)]
 
@@ -24,12 +28,17 @@ def span(item: ConnectorItem, things: Things) -> float | None:
     return connector_span_mm(connector, item.hole_in, item.hole_out)
 
 
+def _words(item: ConnectorItem, things: Things) -> str:
+    name = name_of(item.part, things)
+    return f"{name}, wound {item.wound.turns} times" if item.wound else name
+
+
 register(
     ConnectorItem,
     ItemKind(
         lay=lay,
         size=lambda *_: 1,
         span=span,
-        words=lambda item, things: name_of(item.part, things),
+        words=_words,
     ),
 )
