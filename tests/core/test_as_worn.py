@@ -6,12 +6,16 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from maglia.core.edits.edit import delete
+from maglia.core.edits.spots import Spot
 from maglia.core.parts.parts import Bead, Ring, Wire
 from maglia.core.piece.piece import Closure, Form, Place, Run, StrungItem, Way, Wearer
 from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.wear import as_worn
+from maglia.core.values.record import DomainError
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
+from maglia.phrases.closing_phrases import read_way
 from workshop import PARTS, chain, drop, piece, rings, strand, unit
 
 HOOP = Ring(id="hoop", name="Bangle 66", wire_mm=3.0, inner_mm=66.0, closure="closed", mass_g=12.0)
@@ -129,3 +133,27 @@ def test_a_charm_begins_outside_the_arm_and_hangs_at_its_side():
     for member in found.assembly.members:
         if member.run == "D":
             assert body.distance(found.hung.points_of(member.id)).min() > 0.0
+
+
+def test_what_stands_between_two_halves_comes_off():
+    """A middle of ring and bead link; below it a drop, which then hangs from the finding itself."""
+    top = Run(name="Top", lies="fold", items=(rings(),))
+    middle = Run(name="Middle", kind="drop", lies="fold", items=(rings(), unit("link")),
+                 start=Place(run="Top", item=1, at=1))  # fmt: skip
+    foot = Run(name="Foot", kind="drop", lies="fold", items=(rings(), unit("dangle")),
+               start=Place(run="Middle", item=2, at=1, port="b"))  # fmt: skip
+    of = replace(piece(top, middle, foot, closure=Closure()), sort="earring", form=Form(kind="ear"))
+    day = read_way("Day", "taking out Middle", of)
+    assert day == Way(name="Day", taken_out=("Middle",))
+    long, short = evaluate(of), evaluate(as_worn(of, day))
+    assert {run.name for run in short.assembly.runs} == {"Top", "Foot"}
+    gone = long.readings.falls_mm["Foot"] - short.readings.falls_mm["Foot"]
+    # the middle's ring 4 and link 15.6; its ring and that of the foot bear on the same arc
+    assert gone == pytest.approx(4 + 15.6, abs=0.01)
+    with pytest.raises(DomainError, match="nothing hangs from its foot"):
+        as_worn(of, Way(name="x", taken_out=("Foot",)))
+    assert delete(replace(of, ways=(day,)), Spot("Middle", (0,))).piece.ways == (day,)
+    gone = delete(replace(of, runs=(top, middle), ways=(day,)), Spot("Middle", (1,))).piece
+    gone = delete(gone, Spot("Middle", (0,))).piece
+    assert gone.run("Middle") is None
+    assert gone.ways[0].taken_out == ()

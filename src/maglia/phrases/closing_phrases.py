@@ -125,11 +125,14 @@ def read_closing(text: str, things: Things) -> Closure:
 def read_way(name: str, text: str, piece: Piece) -> Way:
     """A way to wear a piece. Raises DomainError naming the word, or why it cannot be."""
     without: list[str] = []
+    taken: list[str] = []
     only: list[WornCount] = []
     hooked, turns = None, 1
     for part in (part.strip() for part in text.split(",") if part.strip()):
         if found := re.fullmatch(r"without\s+(.+)", part, re.IGNORECASE):
             without += [_owner(one, piece) for one in re.split(r"\s+and\s+", found[1])]
+        elif found := re.fullmatch(r"taking\s+out\s+(.+)", part, re.IGNORECASE):
+            taken += [_owner(one, piece) for one in re.split(r"\s+and\s+", found[1])]
         elif found := re.fullmatch(r"(\d+)\s+turns?", part, re.IGNORECASE):
             turns = int(found[1])
         elif found := re.fullmatch(r"only\s+(\d+)\s+(?:\w+\s+)?of\s+(.+)", part, re.IGNORECASE):
@@ -146,7 +149,8 @@ def read_way(name: str, text: str, piece: Piece) -> Way:
             raise DomainError(f"“{part}” was not understood")
     if not 1 <= turns <= 20:
         raise DomainError(f"{turns} turns: once to 20 times")
-    way = Way(name=name[:120], without=tuple(without), hooked=hooked, wraps=turns, only=tuple(only))
+    way = Way(name=name[:120], without=tuple(without), hooked=hooked, wraps=turns, only=tuple(only),
+              taken_out=tuple(taken))  # fmt: skip
     as_worn(piece, way)  # what does not exist is said now
     return way
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from maglia.app.painting.materials import Tones, tones
 from maglia.app.painting.parts import bead, stroke
+from maglia.core.parts.outline import vee_corners
 from maglia.core.parts.parts import Bead, Connector, Wire
 from maglia.core.parts.units import Things
 from maglia.core.piece.piece import Winding
@@ -15,13 +16,7 @@ from maglia.core.piece.piece import Winding
 def _vee(painter: QPainter, part: Connector, tone: Tones) -> None:
     """Two legs from the outermost holes to those of the apex, which may be above or below; holes
     that lie off them hang on eyes of their own."""
-    holes = sorted(part.holes, key=lambda hole: (hole.x_mm, hole.y_mm))
-    tips = (holes[0], holes[-1])
-    middle = sum(hole.y_mm for hole in holes) / len(holes)
-    up = sum(tip.y_mm for tip in tips) / 2 < middle
-    level = (max if up else min)(hole.y_mm for hole in holes)
-    apex = [hole for hole in holes if abs(hole.y_mm - level) < 0.5 and hole not in tips]
-    corners = [tips[0], *apex, tips[1]]
+    holes, corners = part.holes, vee_corners(part)
     line = [QPointF(hole.x_mm, -hole.y_mm) for hole in corners]
     path = QPainterPath(line[0])
     for point in line[1:]:

@@ -344,7 +344,12 @@ def _mirrored(piece: Piece, run: Run) -> Edited:
         fits=tuple(f for f in piece.fits if not {name for _, name in references(f)} & lost),
         pinned=tuple(q for q in piece.pinned if q.run not in lost),
         ways=tuple(
-            replace(w, without=tuple(n for n in w.without if n not in lost)) for w in piece.ways
+            replace(
+                w,
+                without=tuple(n for n in w.without if n not in lost),
+                taken_out=tuple(n for n in w.taken_out if n not in lost),
+            )
+            for w in piece.ways
         ),
     )
     changed = _called(changed, run.name, name)

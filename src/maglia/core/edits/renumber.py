@@ -200,4 +200,6 @@ def without(piece: Piece, names: set[str]) -> Piece:
 
 def _way_without(way: Way, names: set[str], lost: set[str]) -> Way:
     hooked = None if way.hooked is not None and way.hooked.run in lost else way.hooked
-    return replace(way, without=tuple(n for n in way.without if n not in names), hooked=hooked)
+    off = tuple(n for n in way.without if n not in names)
+    taken = tuple(n for n in way.taken_out if n not in lost)
+    return replace(way, without=off, taken_out=taken, hooked=hooked)

@@ -15,6 +15,8 @@ from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.said import Said
 from maglia.core.fit.wish import Target, Wish
 from maglia.core.hang.bodies import Floats
+from maglia.core.parts.outline import RIM_MM, rim
+from maglia.core.parts.parts import Connector
 from maglia.core.piece.piece import ChainItem, Piece, RepeatItem, RingItem
 from maglia.core.piece.wishes import ClearFit
 from maglia.core.sheets.lengths import member_width_mm
@@ -56,12 +58,28 @@ def clearance_mm(look: Look, drop: str) -> float:
 def _outline(look: Look, member: Member) -> Floats:
     """(k, 3): points along a member across and down, seen from the front, and half its width."""
     assert look.hung is not None
+    thing = look.assembly.thing(member)
+    if isinstance(thing, Connector) and member.id in look.hung.bodies:
+        return _rim(look, member, thing)
     points = look.hung.points_of(member.id)[:, [0, -1]]
     share = np.linspace(0, 1, SAMPLES)[:, None]
     lines = [a + share * (b - a) for a, b in itertools.pairwise(points)]
     line = np.vstack(lines) if lines else points
     half = np.full((len(line), 1), member_width_mm(look.assembly, member) / 2)
     return np.hstack([line, half])
+
+
+def _rim(look: Look, member: Member, connector: Connector) -> Floats:
+    """The rim of a connector as it hangs: a drop may hang within a frame."""
+    assert look.hung is not None
+    frame = look.hung.bodies[member.id].frame(look.hung.points_of(member.id))
+    mirror = -1.0 if member.side == "left" else 1.0
+    local = np.array(rim(connector)) * (mirror, 1.0)
+    share = np.linspace(0, 1, SAMPLES)[:, None]
+    line = np.vstack([a + share * (b - a) for a, b in itertools.pairwise(local)])
+    places = np.c_[line, np.ones(len(line))] @ frame
+    half = RIM_MM.get(connector.outline, 0.0)
+    return np.asarray(np.c_[places[:, [0, -1]], np.full(len(line), half)])
 
 
 def measured(fit: ClearFit, look: Look) -> tuple[Residual, ...]:

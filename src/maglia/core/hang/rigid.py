@@ -19,10 +19,21 @@ class RigidPoints(Value, frozen=True):
 
     def frame(self, positions: Floats) -> Floats:
         """Linear map (2, dim) and origin (1, dim), stacked (3, dim), from local to the positions
-        (k, dim) of its points, by least squares."""
+        (k, dim) of its points, by least squares. Points in one line leave it free to turn about
+        that: then it faces the front."""
         ones = np.c_[self.local, np.ones(len(self.local))]
         found, *_ = np.linalg.lstsq(ones, positions, rcond=None)
-        return np.asarray(found)
+        if len(self.base) != 2:
+            return np.asarray(found)
+        one, other = self.base
+        along = self.local[other] - self.local[one]
+        led = positions[other] - positions[one]
+        along, led = along / np.linalg.norm(along), led / max(float(np.linalg.norm(led)), 1e-9)
+        across = np.zeros_like(led)  # square to it, in the plane that is seen
+        across[0], across[-1] = -led[-1], led[0]
+        across = across / max(float(np.linalg.norm(across)), 1e-9)
+        turned = np.outer(along, led) + np.outer((-along[1], along[0]), across)
+        return np.vstack([turned, positions[one] - self.local[one] @ turned])
 
 
 def rigid_points(local: Floats) -> RigidPoints:

@@ -458,10 +458,12 @@ class WornCount(Record, frozen=True, kw_only=True):
 
 class Way(Record, frozen=True, kw_only=True):
     """A named way to wear the piece: runs left off, only so many of a count, hooked elsewhere,
-    wrapped more often, `on` something else than the piece's own form."""
+    wrapped more often, `on` something else than the piece's own form. A run that is `taken_out`
+    comes off from between: what hangs from its foot hangs where it hung."""
 
     name: Name
     without: Annotated[tuple[NameRef, ...], Meta(max_length=200)] = ()
+    taken_out: Annotated[tuple[RunRef, ...], Meta(max_length=200)] = ()
     hooked: Place | None = None
     wraps: Annotated[int, Meta(ge=1, le=20)] = 1
     only: Annotated[tuple[WornCount, ...], Meta(max_length=50)] = ()

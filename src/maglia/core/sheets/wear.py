@@ -13,7 +13,7 @@ from maglia.core.assembly.assembly import Assembly, Member, Station
 from maglia.core.assembly.expand import expand
 from maglia.core.assembly.kinds import count_of, kind_of, with_count
 from maglia.core.assembly.ports import Port
-from maglia.core.assembly.rows import Origin, written_out
+from maglia.core.assembly.rows import Origin, flattened, written_out
 from maglia.core.edits.edit import put
 from maglia.core.edits.renumber import without
 from maglia.core.edits.spots import item_of, spot_at
@@ -79,7 +79,9 @@ def as_worn(piece: Piece, way: Way) -> Piece:
     for name in made:
         if name not in origins:
             raise DomainError(f"way “{way.name}” leaves off “{name}”, which does not exist")
-    worn = without(piece, set(way.without))
+    for name in way.taken_out:
+        piece = _from_between(piece, way, name)
+    worn = without(piece, {*way.without, *way.taken_out})
     for name in made:
         worn = _left_out(worn, way, name, origins[name])
     for one in way.only:
@@ -103,6 +105,24 @@ def _wound_on(piece: Piece) -> FormKind | None:
         return None
     ankle = piece.sort == "anklet" and turn >= (wearer.ankle_mm or ANKLE_MM)
     return "ankle" if ankle else "wrist"
+
+
+def _from_between(piece: Piece, way: Way, name: str) -> Piece:
+    """The piece with what hangs from the foot of a run hung where that run hangs."""
+    run = piece.run(name)
+    if run is None or run.start is None:
+        raise DomainError(f"way “{way.name}” takes out “{name}”, which hangs from no place")
+    last = sum(1 for _ in flattened(run.items))
+    hung = [own for own in piece.runs if own.start and (own.start.run, own.start.item)
+            == (name, last)]  # fmt: skip
+    if not hung:
+        raise DomainError(
+            f"way “{way.name}” takes out “{name}”, and nothing hangs from its foot: leave it off "
+            "(without)"
+        )
+    for own in hung:
+        piece = piece.replaced(own, replace(own, start=run.start, lies=run.lies))
+    return piece
 
 
 def _only(piece: Piece, way: Way, one: WornCount) -> Piece:
