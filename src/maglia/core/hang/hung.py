@@ -15,7 +15,7 @@ from maglia.core.hang.layout import board_layout, body_layout
 from maglia.core.hang.network import Ints, Network
 from maglia.core.hang.reach import short_of_body
 from maglia.core.hang.rigid import RigidPoints
-from maglia.core.hang.solve import Solution, Warm, refused, solve
+from maglia.core.hang.solve import Solution, Warm, at_rest, refused, solve
 from maglia.core.hang.stretched import stretched_by
 from maglia.core.sheets.as_worn import bangle_of, coil_of
 from maglia.core.values.record import Value
@@ -87,7 +87,9 @@ def _try(
     lines = _lines(*before) if before else None
     if (held := _held(assembly, form)) is not None:
         net, network = held
-        return _hung(net, network, solve(network, cancelled=cancelled), form)
+        laid = network.fixed.all()
+        found = at_rest(network) if laid else solve(network, cancelled=cancelled)
+        return _hung(net, network, found, form)
     stretch = 1.0
     if form is None or assembly.main is None or not assembly.main.closed:
         net = skeleton(assembly)

@@ -113,8 +113,10 @@ def solve(
         return refused(network, "too short", missing.words, missing.millimetres)
     if not network.fixed.any() and network.body is None:
         return refused(network, "slides off", "nothing holds it: it is neither pinned nor worn")
-    if network.fixed.all():
-        return _at_rest(network)
+    free = ~network.fixed
+    free[list(network.attached)] = False
+    if not free.any():
+        return at_rest(network)
     with np.errstate(all="ignore"):
         if not network.sliders:
             return _InteriorPoint(network, prepared or topology(network), warm).run(cancelled)
@@ -176,7 +178,8 @@ def _energy(network: Network, found: Solution) -> float:
     return height
 
 
-def _at_rest(network: Network) -> Solution:
+def at_rest(network: Network) -> Solution:
+    """Everything where it begins, with nothing that pulls: what is laid down."""
     zeros = np.zeros(len(network.segments))
     d = network.start[network.segments[:, 1]] - network.start[network.segments[:, 0]]
     slack = network.rest - np.linalg.norm(d, axis=1)
@@ -186,7 +189,7 @@ def _at_rest(network: Network) -> Solution:
 
 def refused(network: Network, state: State, cause: str, short_by: float = 0.0) -> Solution:
     """An answer for what cannot be hung: as it was drawn."""
-    still = _at_rest(network)
+    still = at_rest(network)
     start = np.nan_to_num(network.start)
     return Solution(
         state, start, still.tension, still.slack, still.axial, still.contact, 0, cause, short_by

@@ -44,7 +44,7 @@ class Topology(Value, frozen=True):
         flat = np.bincount(
             self.targets.ravel(), weights=values.ravel(), minlength=(self.band + 1) * size + 1
         )[:-1]
-        matrix = flat.reshape(self.band + 1, size)
+        matrix = flat.reshape(self.band + 1, size).astype(float, copy=False)
         matrix[0] += shift
         factor, info = dpbtrf(matrix, lower=1, overwrite_ab=1)
         return factor if info == 0 else None
@@ -75,9 +75,10 @@ def topology(network: Network) -> Topology:
     together = csr_matrix(
         vstack([abs(vectors), abs(vectors[pairs[:, 0]]) + abs(vectors[pairs[:, 1]])])
     )
-    order = np.asarray(
-        reverse_cuthill_mckee(csr_matrix(together.T @ together), symmetric_mode=True)
-    )
+    beside = csr_matrix(together.T @ together)
+    order = np.arange(beside.shape[0])  # of what nothing holds to anything, as it is
+    if beside.nnz:
+        order = np.asarray(reverse_cuthill_mckee(beside, symmetric_mode=True))
     vectors, points, free = vectors[:, order].tocsr(), points[:, order].tocsr(), free[order]
     band, targets, source, weight = _band_layout(vectors, dim, pairs)
     offset = from_points @ constant

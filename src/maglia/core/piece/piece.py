@@ -136,8 +136,8 @@ class Knot(Variant, frozen=True, kw_only=True, tag="knot"):
 Threaded = ThingRef | Bare | Knot
 """What follows along a thread."""
 ThreadedItems = Annotated[tuple[Threaded, ...], Meta(max_length=500)]
-BARE_STEP_MM = 5.0
-"""A bare stretch bends at steps of this length at most."""
+BARE_STEP_MM, MOST_BARE = 5.0, 600
+"""A bare stretch bends at steps of this length at most; of very long ones there are so many."""
 
 
 class StrungItem(Variant, frozen=True, kw_only=True, tag="strung"):
@@ -190,7 +190,7 @@ def in_steps(whole: Sequence[str | Bare | Knot]) -> tuple[str | Bare | Knot, ...
             found += run
             continue
         length = sum(one.mm for one in run if isinstance(one, Bare))
-        steps = math.ceil(round(length / BARE_STEP_MM, 6))
+        steps = min(math.ceil(round(length / BARE_STEP_MM, 6)), MOST_BARE)
         found += [Bare(mm=length / steps)] * steps
     return tuple(found)
 
