@@ -6,6 +6,7 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
+from maglia.core.assembly.kinds import item_words
 from maglia.core.edits.spots import Spot
 from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import solve
@@ -265,3 +266,10 @@ def test_what_is_not_understood_of_a_string_is_named(text, words):
     assert words in offer.words
     with pytest.raises(DomainError):
         offer.do()
+
+
+def test_a_section_without_a_pattern_is_called_by_what_lies_on_it():
+    things = {part.id: part for part in PARTS}
+    item = StrungItem(thread="wire", lead=("bead", "ring", "bead"), tail=("catch",))
+    assert item_words(item, things) == "Bead 8 + Ring 4 + …"
+    assert item_words(replace(item, pattern=("ring",), times=3), things) == "3 × Ring 4"

@@ -32,7 +32,7 @@ from maglia.phrases.hanging_places import place_at, sliding_ring, wide_at
 from maglia.phrases.item_phrases import items_said
 from maglia.phrases.offers import Offer, best_match, known_things, with_needed
 from maglia.phrases.part_offers import refused
-from maglia.phrases.string_phrases import Strung, bare, ends_said, put_strung
+from maglia.phrases.string_phrases import Strung, bare, ends_said, ends_words, put_strung
 
 HINT = "400 mm ribbon, ends clamp · 45 cm cord braided, slip knots"
 WIND_HINT = "wind 24 turns of wire 0.4, 12 seed"
@@ -103,7 +103,7 @@ def cord_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
     except DomainError as fault:
         return [replace(refused(str(fault)), hint=HINT)]
     made = f", {read.made}" if read.made != "plain" else ""
-    words_of = f"{amount[0].text} of {cord.name}{made}"
+    words_of = f"{amount[0].text} of {cord.name}{made}, ends {ends_words(read, things)}"
     return [Offer(words_of, None, cord, partial(put_strung, read, piece, things, spot))]
 
 

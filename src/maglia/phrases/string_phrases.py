@@ -76,6 +76,7 @@ def string_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> lis
     names = [things[ref].name for ref in dict.fromkeys(read.refs)] or ["bare"]
     said = f"String {len(read.refs)}: {', '.join(names[:4])}{' …' if len(names) > 4 else ''}"
     said += f" on {read.thread.name}{' doubled' if read.strands == 2 else ''}"
+    said += f", ends {ends_words(read, things)}"
 
     shown = things[next(iter(read.refs), read.thread.id)]
     return [Offer(said, None, shown, partial(put_strung, read, piece, things, spot))]
@@ -86,6 +87,12 @@ def put_strung(read: Strung, piece: Piece, things: Things, spot: Spot | None) ->
     for ref in dict.fromkeys((*read.refs, read.thread.id, *_end_refs(read))):
         piece = with_needed(piece, things[ref], things)
     return _put(piece, items_of(read, things), spot)
+
+
+def ends_words(read: Strung, things: Things) -> str:
+    """How its ends are understood: “clamp 8 glued”, each its own where they differ."""
+    said = [f"{things[end.end].name} {end.finish}" if end.end else end.finish for end in read.ends]
+    return " and ".join(dict.fromkeys(said))
 
 
 def _end_refs(read: Strung) -> tuple[str, ...]:

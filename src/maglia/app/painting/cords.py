@@ -16,8 +16,8 @@ from maglia.core.parts.units import Thing
 Made = Literal["plain", "folded", "braided"]
 FLAT = 1.6
 """What is so many times as wide as thick shows its hems, else it is round."""
-PLAIT = 1.3
-"""One plait of a braid, in its width."""
+PLAIT = 0.42
+"""From one plait of a braid to the next, in its width."""
 
 
 def cord_tones(thread: Thing) -> Tones:
@@ -76,8 +76,9 @@ def _beside(points: Sequence[tuple[float, float]], shift: float) -> list[tuple[f
 def _braid(
     painter: QPainter, points: Sequence[tuple[float, float]], wide: float, tone: Tones
 ) -> None:
-    """Short strands laid over each other from side to side, as far as the line leads."""
-    step, left, side = wide * PLAIT / 2, 0.0, 1
+    """Strands that come in turn from either side and pass over the one before, as far as the line
+    leads."""
+    step, left, side = wide * PLAIT, 0.0, 1
     for (ax, ay), (bx, by) in pairwise(points):
         length = math.hypot(bx - ax, by - ay)
         if not length:
@@ -86,11 +87,10 @@ def _braid(
         at = left
         while at < length:
             x, y = ax + at * ux, ay + at * uy
-            plait = QPainterPath(QPointF(x - uy * side * wide * 0.32, y + ux * side * wide * 0.32))
-            ahead = step * 1.25
-            plait.lineTo(
-                x + ux * ahead + uy * side * wide * 0.12, y + uy * ahead - ux * side * wide * 0.12
-            )
+            out, over = side * wide * 0.26, -side * wide * 0.14
+            plait = QPainterPath(QPointF(x - uy * out, y + ux * out))
+            x, y = x + ux * wide * 0.75, y + uy * wide * 0.75
+            plait.lineTo(x - uy * over, y + ux * over)
             stroke(painter, plait, wide * 0.5, tone)
             at, side = at + step, -side
         left = at - length

@@ -29,6 +29,7 @@ from maglia.core.parts.units import (
     Things,
     faced,
     hangs_at,
+    tassel_span_mm,
     unit_span_mm,
 )
 from maglia.core.piece.piece import Knot, StrungEnd
@@ -227,6 +228,32 @@ def _with_ends(
     )
 
 
+def _hung_mm(thing: Thing, things: Things) -> float:
+    """How long what hangs in a cluster is drawn, mm."""
+    known: float | None = None
+    if isinstance(thing, Dangle):
+        known = unit_span_mm(thing, things)
+    elif isinstance(thing, Tassel):
+        known = tassel_span_mm(thing, things)
+    elif isinstance(thing, Charm):
+        known = thing.height_mm
+    return known or 8.0
+
+
+def below_thread_mm(assembly: Assembly, member: Member) -> float:
+    """How far down clusters on a strung section are drawn, mm; they are no members of their own."""
+    reach = 0.0
+    for ref in set(member.strung.refs) if member.strung is not None else ():
+        cluster = assembly.things.get(ref)
+        if isinstance(cluster, Cluster):
+            rings = (assembly.things.get(own or "") for own in (cluster.carrier, cluster.by))
+            inner = sum(own.inner_mm or 3.0 for own in rings if isinstance(own, Ring))
+            hung = (assembly.things.get(own) for own in hangs_at(cluster, 0))
+            long = max((_hung_mm(own, assembly.things) for own in hung if own), default=0.0)
+            reach = max(reach, inner + long)
+    return reach
+
+
 def _on_thread(
     painter: QPainter, assembly: Assembly, cluster: Cluster, at: tuple[float, float]
 ) -> None:
@@ -243,8 +270,7 @@ def _on_thread(
         if isinstance(by, Ring):
             draw.ring(painter, by, by.inner_mm or 3.0)
             painter.translate(by.inner_mm or 3.0, 0)
-        length = unit_span_mm(thing, assembly.things) if isinstance(thing, Dangle) else 8.0
-        draw_thing(painter, thing, length or 8.0, assembly.things)
+        draw_thing(painter, thing, _hung_mm(thing, assembly.things), assembly.things)
         painter.restore()
     painter.save()
     painter.translate(at[0], at[1] - inner / 2)

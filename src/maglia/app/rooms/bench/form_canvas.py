@@ -26,7 +26,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
-from maglia.app.painting.members import draw_connector, draw_member, hides
+from maglia.app.painting.members import below_thread_mm, draw_connector, draw_member, hides
 from maglia.app.rooms.bench.dimensions import Dimension, dimensions_of, paint_dimension
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
@@ -117,7 +117,9 @@ class FormCanvas(QWidget):
             top, left, right = max(top, size), min(left, -size), max(right, size)
         if found.assembly.piece.pair:
             right = self._mirror_axis(found) * 2 - left
-        box = QRectF(left, -top, right - left, max(top - float(low[-1]), 10.0))
+        strung = (m for m in found.assembly.members if m.strung is not None)
+        below = max((below_thread_mm(found.assembly, m) for m in strung), default=0.0)
+        box = QRectF(left, -top, right - left, max(top - float(low[-1]) + below, 10.0))
         return box.adjusted(-34, -10, 34, 12)
 
     def _mirror_axis(self, found: Findings) -> float:

@@ -48,8 +48,11 @@ def words(item: StrungItem, things: Things) -> str:
         length = along_mm(item, item.beads, things)
         what = f"{name_of(item.thread, things)}{'' if item.made == 'plain' else f', {item.made}'}"
         return what if length is None else f"{length:g} mm of {what}"
-    pattern = [_word(one, things) for one in item.pattern]
-    said = times(item.times, " + ".join(pattern if len(pattern) < 3 else [*pattern[:2], "…"]))
+    patterned = bool(item.pattern) and item.times > 0
+    whole = item.pattern if patterned else dict.fromkeys((*item.lead, *item.tail))
+    pattern = [_word(one, things) for one in whole]
+    short = " + ".join(pattern if len(pattern) < 3 else [*pattern[:2], "…"])
+    said = times(item.times if patterned else 1, short)
     if item.pattern == (Bare(mm=1.0),):
         said = f"{item.times} mm bare"
     around = [_word(one, things) for one in (*item.lead, *item.tail)] if is_bare(item) else []
