@@ -30,7 +30,8 @@ from maglia.app.theme import THEMES, apply_theme, load_fonts
 from maglia.core.edits.edit import put, set_count
 from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import Edited, Spot
-from maglia.core.piece.piece import ChainItem, Piece
+from maglia.core.piece.items import ChainItem
+from maglia.core.piece.piece import Piece
 from maglia.demo import demo_path, demo_tray
 from maglia.memory import settle
 

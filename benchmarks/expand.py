@@ -10,17 +10,8 @@ from maglia.core.assembly.assembly import Member
 from maglia.core.assembly.expand import expand
 from maglia.core.parts.parts import Bead, Chain, Pin, Ring
 from maglia.core.parts.units import Dangle
-from maglia.core.piece.piece import (
-    ChainItem,
-    Closure,
-    Form,
-    Piece,
-    Place,
-    RepeatItem,
-    RingItem,
-    Run,
-    UnitItem,
-)
+from maglia.core.piece.items import ChainItem, RepeatItem, RingItem, UnitItem
+from maglia.core.piece.piece import Closure, Form, Piece, Place, Run
 from maglia.core.sheets.count import counts, rings, wire_needs
 from maglia.core.sheets.cutting import cut_list
 from maglia.core.sheets.lengths import closed_length_mm, run_lengths

@@ -20,18 +20,8 @@ from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.network import Network
 from maglia.core.hang.solve import solve
 from maglia.core.parts.parts import Chain, Charm, Ring
-from maglia.core.piece.piece import (
-    ChainItem,
-    Closure,
-    DropRow,
-    Form,
-    PartItem,
-    Piece,
-    Place,
-    RingItem,
-    Run,
-    Wearer,
-)
+from maglia.core.piece.items import ChainItem, PartItem, RingItem
+from maglia.core.piece.piece import Closure, DropRow, Form, Piece, Place, Run, Wearer
 from maglia.memory import settle
 
 PARTS = (

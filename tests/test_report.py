@@ -8,7 +8,8 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.parts.parts import Ring
-from maglia.core.piece.piece import Closure, Piece, RingItem, Run, Wearer
+from maglia.core.piece.items import RingItem
+from maglia.core.piece.piece import Closure, Piece, Run, Wearer
 from maglia.core.report import as_json, as_text, evaluate
 from maglia.core.values.measures import format_length
 from maglia.demo import demo_names, demo_path

@@ -2,16 +2,8 @@
 
 from maglia.core.parts.parts import Bead, Chain, Charm, Clasp, Connector, Hole, Pin, Ring, Wire
 from maglia.core.parts.units import BeadLink, Dangle, Loop
-from maglia.core.piece.piece import (
-    ChainItem,
-    Closure,
-    Form,
-    Piece,
-    Place,
-    RingItem,
-    Run,
-    UnitItem,
-)
+from maglia.core.piece.items import ChainItem, RingItem, UnitItem
+from maglia.core.piece.piece import Closure, Form, Piece, Place, Run
 
 CHAIN = Chain(id="chain", name="Chain 3", pitches_mm=(3.0,), inner_width_mm=2.0, wire_mm=0.8)
 RING = Ring(id="ring", name="Ring 4", wire_mm=0.8, inner_mm=4.0)

@@ -15,7 +15,8 @@ from maglia.app.rooms.bench.start_panel import idea_of
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import Spot, opening_spot
 from maglia.core.parts.parts import Ring
-from maglia.core.piece.piece import Form, Piece, RingItem
+from maglia.core.piece.items import RingItem
+from maglia.core.piece.piece import Form, Piece
 from maglia.core.report import evaluate
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path, demo_tray

@@ -17,7 +17,8 @@ from maglia.core.assembly.assembly import link_from_fold
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import WHOLE, Spot
 from maglia.core.hang.forms import bust, sight
-from maglia.core.piece.piece import Form, PartItem
+from maglia.core.piece.items import PartItem
+from maglia.core.piece.piece import Form
 from maglia.core.report import evaluate
 from maglia.core.values.measures import format_length
 from maglia.demo import demo_names, demo_path, demo_tray

@@ -9,7 +9,8 @@ from msgspec.structs import replace
 from maglia.core.edits.edit import delete
 from maglia.core.edits.spots import Spot
 from maglia.core.parts.parts import Bead, Ring, Wire
-from maglia.core.piece.piece import Closure, Form, Place, Run, StrungItem, Way, Wearer
+from maglia.core.piece.items import StrungItem
+from maglia.core.piece.piece import Closure, Form, Place, Run, Way, Wearer
 from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.record import DomainError

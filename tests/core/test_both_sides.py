@@ -11,7 +11,8 @@ from maglia.core.checks import body, catches, drops, openings, rings, stringing,
 from maglia.core.hang.readings import Readings
 from maglia.core.parts.parts import Clasp, Ring, Wire
 from maglia.core.parts.units import Loop
-from maglia.core.piece.piece import Closure, ConnectorItem, DropRow, PartItem, StrungItem, Wearer
+from maglia.core.piece.items import ConnectorItem, PartItem, StrungItem
+from maglia.core.piece.piece import Closure, DropRow, Wearer
 from maglia.core.sheets.lengths import closed_length_mm
 from maglia.core.sheets.mass import balance
 from workshop import (

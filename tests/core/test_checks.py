@@ -7,7 +7,8 @@ from maglia.core.assembly.expand import expand
 from maglia.core.edits.edit import set_count
 from maglia.core.edits.spots import spot_of
 from maglia.core.parts.units import Loop
-from maglia.core.piece.piece import Accepted, PartItem, Place, Run, StrungItem, TiedRows
+from maglia.core.piece.items import PartItem, StrungItem
+from maglia.core.piece.piece import Accepted, Place, Run, TiedRows
 from maglia.core.report import evaluate
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece

@@ -9,7 +9,8 @@ from maglia.core.fit.clearance import clearance_mm
 from maglia.core.fit.look import Look
 from maglia.core.hang.hung import hang
 from maglia.core.parts.parts import Connector, Hole
-from maglia.core.piece.piece import Closure, ConnectorItem, Form, PartItem, Place, Run
+from maglia.core.piece.items import ConnectorItem, PartItem
+from maglia.core.piece.piece import Closure, Form, Place, Run
 from workshop import PARTS, chain, piece
 
 

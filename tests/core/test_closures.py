@@ -6,8 +6,9 @@ import pytest
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
+from maglia.core.piece.items import RepeatItem
 from maglia.core.piece.needed import uses_of
-from maglia.core.piece.piece import Closure, Place, RepeatItem, Run, Way, WornCount
+from maglia.core.piece.piece import Closure, Place, Run, Way, WornCount
 from maglia.core.piece.wishes import Quantity
 from maglia.core.report import evaluate
 from maglia.core.sheets.count import counts

@@ -13,7 +13,8 @@ from maglia.core.assembly.kinds.unit import size
 from maglia.core.edits.spots import CENTRE, Spot
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import Cluster, hangs_at
-from maglia.core.piece.piece import Closure, UnitItem
+from maglia.core.piece.items import UnitItem
+from maglia.core.piece.piece import Closure
 from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.count import counts, rings
 from maglia.core.sheets.mass import balance

@@ -11,7 +11,8 @@ from maglia.core.edits.edit import set_count
 from maglia.core.edits.spots import Spot
 from maglia.core.fit.lever import lever_at
 from maglia.core.parts.parts import Bead, End, Ring, Wire
-from maglia.core.piece.piece import Bare, Closure, Knot, Place, Run, StrungItem, catalogue
+from maglia.core.piece.items import Bare, Knot, StrungItem
+from maglia.core.piece.piece import Closure, Place, Run, catalogue
 from maglia.core.report import evaluate
 from maglia.core.sheets.count import threads_mm
 from maglia.core.sheets.lengths import thickness_mm

@@ -15,7 +15,8 @@ from maglia.core.parts.units import (
     unit_span_mm,
     wire_needed_mm,
 )
-from maglia.core.piece.piece import Closure, ConnectorItem, Form, Run, UnitItem, Winding
+from maglia.core.piece.items import ConnectorItem, UnitItem, Winding
+from maglia.core.piece.piece import Closure, Form, Run
 from maglia.core.report import as_json, evaluate
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray

@@ -31,7 +31,8 @@ from maglia.core.edits.spots import (
     words_at,
 )
 from maglia.core.parts.parts import Chain
-from maglia.core.piece.piece import DropRow, RepeatItem, Run, StrungItem, TiedRows, catalogue
+from maglia.core.piece.items import RepeatItem, StrungItem
+from maglia.core.piece.piece import DropRow, Run, TiedRows, catalogue
 from maglia.core.values.record import DomainError
 from workshop import CHAIN, PARTS, chain, drop, piece, rings, strand, unit
 

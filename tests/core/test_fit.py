@@ -14,17 +14,8 @@ from maglia.core.edits.spots import Spot
 from maglia.core.fit.lever import lever_at, mirror_true
 from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import measured, solve
-from maglia.core.piece.piece import (
-    DropRow,
-    PartItem,
-    Place,
-    RepeatItem,
-    RingItem,
-    Run,
-    StrungItem,
-    SwagRow,
-    Wearer,
-)
+from maglia.core.piece.items import PartItem, RepeatItem, RingItem, StrungItem
+from maglia.core.piece.piece import DropRow, Place, Run, SwagRow, Wearer
 from maglia.core.piece.wishes import (
     ClearFit,
     FlatFit,

@@ -15,7 +15,8 @@ from maglia.core.hang.calibrate import Measured, calibrated, plain_fall_mm
 from maglia.core.hang.forms import form_body, outside
 from maglia.core.hang.hung import hang
 from maglia.core.parts.parts import Chain, Ring
-from maglia.core.piece.piece import ChainItem, Closure, Form, Piece, Run, TiedRows, Wearer
+from maglia.core.piece.items import ChainItem
+from maglia.core.piece.piece import Closure, Form, Piece, Run, TiedRows, Wearer
 from maglia.core.report import evaluate
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path

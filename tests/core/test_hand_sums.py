@@ -18,16 +18,8 @@ from maglia.core.hang.hung import hang, path_points
 from maglia.core.hang.readings import readings
 from maglia.core.parts.parts import Chain, End, Wire, link_mass_g, part_mass_g
 from maglia.core.parts.units import BeadLink, Cluster, HookLink, Loop, unit_mass_g, wire_needed_mm
-from maglia.core.piece.piece import (
-    Closure,
-    DropRow,
-    PartItem,
-    Place,
-    RepeatItem,
-    Run,
-    StrungItem,
-    TiedRows,
-)
+from maglia.core.piece.items import PartItem, RepeatItem, StrungItem
+from maglia.core.piece.piece import Closure, DropRow, Place, Run, TiedRows
 from maglia.core.piece.wishes import LengthFit, TiersFit
 from maglia.core.sheets.count import rings as ring_counts
 from maglia.core.sheets.cutting import cutting_plan

@@ -21,15 +21,8 @@ from maglia.core.edits.rearrange import (
     split,
 )
 from maglia.core.edits.spots import CENTRE, WHOLE, Spot
-from maglia.core.piece.piece import (
-    ConnectorItem,
-    Piece,
-    Place,
-    RepeatItem,
-    Run,
-    SwagRow,
-    Way,
-)
+from maglia.core.piece.items import ConnectorItem, RepeatItem
+from maglia.core.piece.piece import Piece, Place, Run, SwagRow, Way
 from maglia.core.piece.wishes import LengthFit, Quantity, RingsFit
 from maglia.core.sheets.lengths import closed_length_mm
 from maglia.core.values.record import DomainError

@@ -20,17 +20,8 @@ from maglia.core.fit.wishes import read_fit
 from maglia.core.hang.bodies import body_from
 from maglia.core.hang.calibrate import Measured, calibrated
 from maglia.core.parts.units import Tassel
-from maglia.core.piece.piece import (
-    ConnectorItem,
-    Form,
-    PartItem,
-    Piece,
-    Place,
-    RepeatItem,
-    Run,
-    StrungItem,
-    SwagRow,
-)
+from maglia.core.piece.items import ConnectorItem, PartItem, RepeatItem, StrungItem
+from maglia.core.piece.piece import Form, Piece, Place, Run, SwagRow
 from maglia.core.piece.wishes import (
     ClearFit,
     FlatFit,

@@ -9,7 +9,8 @@ from msgspec.structs import replace
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import Spot
 from maglia.core.parts.parts import Bead, Ring, Wire
-from maglia.core.piece.piece import Closure, Place, Run, StrungItem
+from maglia.core.piece.items import StrungItem
+from maglia.core.piece.piece import Closure, Place, Run
 from maglia.core.report import evaluate
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from maglia.core.hang.fanned import fanned, turned_points
 from maglia.core.hang.side_by_side import MOST_RAD, angles_on_arc
 from maglia.core.parts.parts import Connector, Hole, Ring
-from maglia.core.piece.piece import Closure, ConnectorItem, Form, Place, Run
+from maglia.core.piece.items import ConnectorItem
+from maglia.core.piece.piece import Closure, Form, Place, Run
 from maglia.core.report import evaluate
 from workshop import PARTS, chain, piece, rings, unit
 

@@ -8,7 +8,8 @@ import pytest
 from maglia.core.assembly.assembly import member_name
 from maglia.core.assembly.expand import expand
 from maglia.core.assembly.rows import even_places
-from maglia.core.piece.piece import Closure, ConnectorItem, DropRow, Place, RepeatItem, Run
+from maglia.core.piece.items import ConnectorItem, RepeatItem
+from maglia.core.piece.piece import Closure, DropRow, Place, Run
 from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.cutting import links_needed
 from maglia.core.values.record import DomainError

@@ -11,16 +11,8 @@ from maglia.core.edits.spots import Spot
 from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import solve
 from maglia.core.parts.parts import Bead, End, Wire
-from maglia.core.piece.piece import (
-    Closure,
-    ConnectorItem,
-    Form,
-    Piece,
-    Place,
-    Run,
-    StrungEnd,
-    StrungItem,
-)
+from maglia.core.piece.items import ConnectorItem, StrungEnd, StrungItem
+from maglia.core.piece.piece import Closure, Form, Piece, Place, Run
 from maglia.core.piece.wishes import LengthFit
 from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.count import counts, threads_mm

@@ -25,19 +25,8 @@ from maglia.core.parts.units import (
     tassel_thread_mm,
     unit_span_mm,
 )
-from maglia.core.piece.piece import (
-    Closure,
-    ConnectorItem,
-    DropRow,
-    Override,
-    PartItem,
-    Piece,
-    Place,
-    Run,
-    StrungItem,
-    SwagRow,
-    TiedRows,
-)
+from maglia.core.piece.items import ConnectorItem, PartItem, StrungItem
+from maglia.core.piece.piece import Closure, DropRow, Override, Piece, Place, Run, SwagRow, TiedRows
 from maglia.core.sheets.count import counts, threads_mm, unit_counts, wire_needs
 from maglia.core.sheets.count import rings as ring_counts
 from maglia.core.sheets.cutting import cutting_plan, links_in

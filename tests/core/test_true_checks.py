@@ -11,18 +11,8 @@ from maglia.core.hang.hung import hang
 from maglia.core.hang.readings import Readings
 from maglia.core.parts.parts import Clasp, Connector, EarFinding, Hole, Pin, Wire
 from maglia.core.parts.units import Dangle, Loop
-from maglia.core.piece.piece import (
-    Closure,
-    ConnectorItem,
-    Form,
-    PartItem,
-    Place,
-    Run,
-    StrungItem,
-    TiedRows,
-    Way,
-    Wearer,
-)
+from maglia.core.piece.items import ConnectorItem, PartItem, StrungItem
+from maglia.core.piece.piece import Closure, Form, Place, Run, TiedRows, Way, Wearer
 from maglia.core.report import as_json, as_text, evaluate
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.sheets.bays import bays as bays_of

@@ -35,17 +35,8 @@ from maglia.core.parts.units import (
     unit_span_mm,
     wire_needed_mm,
 )
-from maglia.core.piece.piece import (
-    Closure,
-    ConnectorItem,
-    Form,
-    PartItem,
-    Place,
-    Run,
-    StrungItem,
-    Way,
-    Wearer,
-)
+from maglia.core.piece.items import ConnectorItem, PartItem, StrungItem
+from maglia.core.piece.piece import Closure, Form, Place, Run, Way, Wearer
 from maglia.core.sheets.count import counts, rings, threads_mm
 from maglia.core.sheets.cutting import cutting_plan
 from maglia.core.sheets.lengths import closed_length_mm, run_lengths, thickness_mm

@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import CENTRE, Spot
-from maglia.core.piece.piece import Closure, ConnectorItem, Place, Run
+from maglia.core.piece.items import ConnectorItem
+from maglia.core.piece.piece import Closure, Place, Run
 from maglia.core.report import evaluate
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray

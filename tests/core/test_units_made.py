@@ -9,7 +9,8 @@ from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import CENTRE, Spot
 from maglia.core.parts.parts import Bead, Ring, Wire
 from maglia.core.parts.units import Dangle, Loop, Tassel, faced, unit_span_mm, wire_needed_mm
-from maglia.core.piece.piece import Closure, StrungItem
+from maglia.core.piece.items import StrungItem
+from maglia.core.piece.piece import Closure
 from maglia.core.report import evaluate
 from maglia.core.sheets.count import counts
 from maglia.core.sheets.lengths import run_lengths

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from files_cases import CASES, GOOD
 from maglia.cli import main
-from maglia.core.piece.piece import DropRow, RepeatItem
+from maglia.core.piece.items import RepeatItem
+from maglia.core.piece.piece import DropRow
 from maglia.core.report import as_json, evaluate
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path

@@ -12,18 +12,8 @@ from maglia.core.assembly.rows import flattened, written_out
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.parts.parts import Clasp, Ring
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import (
-    ChainItem,
-    Closure,
-    Item,
-    Piece,
-    Place,
-    RepeatItem,
-    RingItem,
-    Run,
-    Way,
-    WornCount,
-)
+from maglia.core.piece.items import ChainItem, Item, RepeatItem, RingItem
+from maglia.core.piece.piece import Closure, Piece, Place, Run, Way, WornCount
 from maglia.core.piece.wishes import Quantity
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.record import DomainError

@@ -13,17 +13,8 @@ from maglia.core.edits.edit import add_owner, put
 from maglia.core.edits.spots import CENTRE, Edited, Spot, item_of
 from maglia.core.parts.parts import Bead, Wire
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import (
-    ConnectorItem,
-    Item,
-    Items,
-    Piece,
-    Place,
-    RingItem,
-    Run,
-    StrungEnd,
-    Winding,
-)
+from maglia.core.piece.items import ConnectorItem, Item, RingItem, StrungEnd, Winding
+from maglia.core.piece.piece import Items, Piece, Place, Run
 from maglia.core.values.measures import amount_at
 from maglia.core.values.record import DomainError
 from maglia.core.values.references import things_named

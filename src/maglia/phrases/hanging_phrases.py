@@ -13,7 +13,8 @@ from maglia.core.edits.rearrange import turned
 from maglia.core.edits.spots import WHOLE, Edited, Spot, item_of
 from maglia.core.parts.parts import Connector, hole_of
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import ConnectorItem, Item, Piece, Run
+from maglia.core.piece.items import ConnectorItem, Item
+from maglia.core.piece.piece import Piece, Run
 from maglia.core.values.record import DomainError
 from maglia.core.values.references import things_named
 from maglia.core.workshop.tray import Tray

@@ -8,19 +8,8 @@ from maglia.core.assembly.ports import ALONG, GAP, RIDES
 from maglia.core.edits.spots import Spot, first_number, item_of, owner_of
 from maglia.core.parts.parts import Chain, Connector, Ring
 from maglia.core.parts.units import BeadLink, Things
-from maglia.core.piece.piece import (
-    ChainItem,
-    ConnectorItem,
-    Item,
-    Lies,
-    Piece,
-    Place,
-    RingItem,
-    Run,
-    StrungItem,
-    UnitItem,
-    catalogue,
-)
+from maglia.core.piece.items import ChainItem, ConnectorItem, Item, RingItem, StrungItem, UnitItem
+from maglia.core.piece.piece import Lies, Piece, Place, Run, catalogue
 from maglia.core.piece.strung import cord_mm, is_bare
 from maglia.core.values.measures import MM_PER
 from maglia.core.values.record import DomainError

@@ -4,7 +4,7 @@ import re
 
 from maglia.core.parts.parts import Chain, Charm, Clasp, Connector, Ring
 from maglia.core.parts.units import BeadLink, Thing, Things
-from maglia.core.piece.piece import Item
+from maglia.core.piece.items import Item
 from maglia.core.values.record import DomainError
 from maglia.phrases.offers import as_item, best_match
 

@@ -35,24 +35,17 @@ from maglia.core.parts.units import (
     Unit,
     unit_span_mm,
 )
-from maglia.core.piece.needed import made_of
-from maglia.core.piece.piece import (
+from maglia.core.piece.items import (
     ChainItem,
-    Closure,
     ConnectorItem,
-    DropRow,
-    Form,
     Item,
-    Items,
     PartItem,
-    Piece,
     RepeatItem,
     RingItem,
-    Run,
     UnitItem,
-    Wearer,
-    catalogue,
 )
+from maglia.core.piece.needed import made_of
+from maglia.core.piece.piece import Closure, DropRow, Form, Items, Piece, Run, Wearer, catalogue
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.lying import Deed
 from maglia.core.workshop.tray import Tray

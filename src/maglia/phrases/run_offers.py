@@ -16,16 +16,8 @@ from maglia.core.edits.edit import add_owner
 from maglia.core.edits.spots import CENTRE, Edited, Spot, first_number, item_of, owner_of
 from maglia.core.parts.parts import Chain, Ring
 from maglia.core.parts.units import BeadLink, Thing, Things
-from maglia.core.piece.piece import (
-    ChainItem,
-    Closure,
-    ClosureKind,
-    Piece,
-    Place,
-    RingItem,
-    Run,
-    SwagRow,
-)
+from maglia.core.piece.items import ChainItem, RingItem
+from maglia.core.piece.piece import Closure, ClosureKind, Piece, Place, Run, SwagRow
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.offers import Offer, best_match, known_things, with_needed

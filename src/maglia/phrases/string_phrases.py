@@ -18,16 +18,8 @@ from maglia.core.edits.edit import add_owner, insert_after
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.parts.parts import Bead, Connector, End, Ring, Wire
 from maglia.core.parts.units import Cluster, Thing, Things
-from maglia.core.piece.piece import (
-    Bare,
-    Finish,
-    Item,
-    Knot,
-    Piece,
-    Run,
-    StrungEnd,
-    StrungItem,
-)
+from maglia.core.piece.items import Bare, Finish, Item, Knot, StrungEnd, StrungItem
+from maglia.core.piece.piece import Piece, Run
 from maglia.core.piece.strung import Along
 from maglia.core.values.measures import Links, parse_length
 from maglia.core.values.record import DomainError

@@ -25,8 +25,9 @@ from maglia.core.parts.units import (
     tassel_span_mm,
     unit_span_mm,
 )
+from maglia.core.piece.items import UnitItem
 from maglia.core.piece.needed import made_of
-from maglia.core.piece.piece import Piece, Run, UnitItem
+from maglia.core.piece.piece import Piece, Run
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.cluster_phrases import CLUSTER_HINT, read_cluster

@@ -10,7 +10,7 @@ from maglia.app.painting.parts import bead, stroke
 from maglia.core.parts.outline import vee_corners
 from maglia.core.parts.parts import Bead, Connector, Wire
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import Winding
+from maglia.core.piece.items import Winding
 
 
 def _vee(painter: QPainter, part: Connector, tone: Tones) -> None:

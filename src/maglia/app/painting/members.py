@@ -32,7 +32,7 @@ from maglia.core.parts.units import (
     tassel_span_mm,
     unit_span_mm,
 )
-from maglia.core.piece.piece import Knot, StrungEnd
+from maglia.core.piece.items import Knot, StrungEnd
 from maglia.core.piece.strung import KNOT_WIDE, cord_mm, is_bare, knot_mm
 
 Points = Sequence[tuple[float, float]]

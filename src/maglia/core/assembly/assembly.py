@@ -12,7 +12,8 @@ from typing import Literal, NamedTuple
 from maglia.core.assembly.ports import Port
 from maglia.core.assembly.rows import Origin
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import Piece, Run, StrungItem, Winding
+from maglia.core.piece.items import StrungItem, Winding
+from maglia.core.piece.piece import Piece, Run
 from maglia.core.values.record import Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 

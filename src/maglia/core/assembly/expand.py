@@ -17,7 +17,8 @@ from maglia.core.assembly.places import CLOSURE, FIRST_AT_CLOSURE, Places, place
 from maglia.core.assembly.rows import Written, flattened, written_out
 from maglia.core.parts.parts import Clasp, Ring
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import MOST_PARTS, Closure, Piece, Place, Run, catalogue
+from maglia.core.piece.items import MOST_PARTS
+from maglia.core.piece.piece import Closure, Piece, Place, Run, catalogue
 from maglia.core.values.record import DomainError
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 

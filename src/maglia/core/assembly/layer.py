@@ -12,7 +12,7 @@ from typing import TypeVar, overload
 from maglia.core.assembly.assembly import Joint, Member, Path, Station, Where
 from maglia.core.parts.parts import Bead, Chain, Charm, Connector, End, Pin, Ring, Wire, hole_of
 from maglia.core.parts.units import Cluster, Dangle, Tassel, Thing, Unit, hung_in_all, legs_of
-from maglia.core.piece.piece import StrungItem, Winding
+from maglia.core.piece.items import StrungItem, Winding
 from maglia.core.values.record import DomainError
 
 bare = tuple.__new__

@@ -7,7 +7,8 @@ from maglia.core.assembly.assembly import Path, Station, Where
 from maglia.core.assembly.kinds import kind_of
 from maglia.core.assembly.layer import Layer, reversed_stations, turned
 from maglia.core.assembly.rows import flattened
-from maglia.core.piece.piece import Item, Run
+from maglia.core.piece.items import Item
+from maglia.core.piece.piece import Run
 from maglia.core.values.record import DomainError
 
 

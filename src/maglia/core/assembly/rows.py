@@ -10,10 +10,9 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from maglia.core.piece.items import ChainItem, Item, RepeatItem, RingItem, UnitItem
 from maglia.core.piece.piece import (
-    ChainItem,
     DropRow,
-    Item,
     Items,
     Lies,
     OtherCount,
@@ -21,13 +20,10 @@ from maglia.core.piece.piece import (
     Owner,
     Piece,
     Place,
-    RepeatItem,
-    RingItem,
     Run,
     Side,
     SwagRow,
     TiedRows,
-    UnitItem,
 )
 from maglia.core.values.record import DomainError, Value
 

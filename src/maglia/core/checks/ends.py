@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.checks.found import Check
 from maglia.core.parts.parts import End, Wire
-from maglia.core.piece.piece import StrungEnd, StrungItem
+from maglia.core.piece.items import StrungEnd, StrungItem
 from maglia.core.piece.strung import cord_mm, is_bare
 
 TIGHT = {1: 1.0, 2: 2.0, 3: 2.155, 4: 2.414, 5: 2.701, 6: 3.0, 7: 3.0, 8: 3.304}

@@ -6,7 +6,7 @@ from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.kinds import count_of
 from maglia.core.assembly.rows import item_at
 from maglia.core.checks.found import Check, Repair
-from maglia.core.piece.piece import ChainItem, RingItem
+from maglia.core.piece.items import ChainItem, RingItem
 
 
 def check(assembly: Assembly) -> Iterator[Check]:

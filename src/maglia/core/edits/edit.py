@@ -20,17 +20,8 @@ from maglia.core.edits.spots import (
 )
 from maglia.core.parts.parts import Chain, chain_length_mm
 from maglia.core.parts.units import Thing, Unit
-from maglia.core.piece.piece import (
-    ChainItem,
-    DropRow,
-    Item,
-    Owner,
-    Piece,
-    RepeatItem,
-    Run,
-    TiedRows,
-    catalogue,
-)
+from maglia.core.piece.items import ChainItem, Item, RepeatItem
+from maglia.core.piece.piece import DropRow, Owner, Piece, Run, TiedRows, catalogue
 from maglia.core.values.record import DomainError
 
 

@@ -25,22 +25,9 @@ from maglia.core.edits.spots import (
     owner_of,
 )
 from maglia.core.parts.units import Thing
+from maglia.core.piece.items import ChainItem, ConnectorItem, Item, RepeatItem, RingItem
 from maglia.core.piece.needed import made_of
-from maglia.core.piece.piece import (
-    ChainItem,
-    ConnectorItem,
-    Item,
-    Items,
-    Owner,
-    Piece,
-    Place,
-    RepeatItem,
-    RingItem,
-    Run,
-    Side,
-    Way,
-    catalogue,
-)
+from maglia.core.piece.piece import Items, Owner, Piece, Place, Run, Side, Way, catalogue
 from maglia.core.piece.wishes import Fit
 from maglia.core.values.record import DomainError, Value
 from maglia.core.values.references import exchanged, named, references, things_named, with_records

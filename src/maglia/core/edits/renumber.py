@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from msgspec.structs import replace
 
 from maglia.core.assembly.rows import made_runs
-from maglia.core.piece.piece import Item, Items, Owner, Piece, RepeatItem, Way
+from maglia.core.piece.items import Item, RepeatItem
+from maglia.core.piece.piece import Items, Owner, Piece, Way
 from maglia.core.piece.wishes import Fit, Quantity
 from maglia.core.values.references import Gone, named, renumbered, with_records
 

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.kinds import count_of, item_words, kind_of
-from maglia.core.piece.piece import Item, Items, Owner, Piece, RepeatItem, TiedRows, catalogue
+from maglia.core.piece.items import Item, RepeatItem
+from maglia.core.piece.piece import Items, Owner, Piece, TiedRows, catalogue
 from maglia.core.piece.wishes import Quantity
 from maglia.core.values.record import DomainError, Value
 

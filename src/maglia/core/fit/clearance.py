@@ -17,7 +17,8 @@ from maglia.core.fit.wish import Target, Wish
 from maglia.core.hang.bodies import Floats
 from maglia.core.parts.outline import RIM_MM, rim
 from maglia.core.parts.parts import Connector
-from maglia.core.piece.piece import ChainItem, Piece, RepeatItem, RingItem
+from maglia.core.piece.items import ChainItem, RepeatItem, RingItem
+from maglia.core.piece.piece import Piece
 from maglia.core.piece.wishes import ClearFit
 from maglia.core.sheets.lengths import member_width_mm
 from maglia.core.values.measures import LengthUnit, plain_length

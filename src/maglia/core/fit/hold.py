@@ -8,7 +8,8 @@ from msgspec.structs import replace
 
 from maglia.core.edits.spots import Spot, item_of, quantity_at
 from maglia.core.fit.solve import fitted_counts
-from maglia.core.piece.piece import ChainItem, DropRow, Item, Owner, Piece, TiedRows
+from maglia.core.piece.items import ChainItem, Item
+from maglia.core.piece.piece import DropRow, Owner, Piece, TiedRows
 from maglia.core.piece.wishes import Fit, FlatFit, HemFit, PlacesFit
 from maglia.core.values.record import DomainError
 

@@ -16,18 +16,8 @@ from maglia.core.edits.spots import CENTRE, Spot, item_of, owner_of, quantity_at
 from maglia.core.fit.wish import Target
 from maglia.core.parts.parts import Chain, Ring, chain_length_mm
 from maglia.core.parts.units import Cluster, Things
-from maglia.core.piece.piece import (
-    ChainItem,
-    Item,
-    Owner,
-    Piece,
-    RepeatItem,
-    RingItem,
-    Run,
-    StrungItem,
-    UnitItem,
-    catalogue,
-)
+from maglia.core.piece.items import ChainItem, Item, RepeatItem, RingItem, StrungItem, UnitItem
+from maglia.core.piece.piece import Owner, Piece, Run, catalogue
 from maglia.core.piece.strung import along_mm, end_adds_mm
 from maglia.core.piece.wishes import Quantity
 from maglia.core.values.record import DomainError, Value

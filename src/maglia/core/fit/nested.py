@@ -14,7 +14,8 @@ from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.reach import Aim, reached
 from maglia.core.fit.said import Said
 from maglia.core.fit.wish import Target, Wish
-from maglia.core.piece.piece import ChainItem, Piece, RepeatItem, RingItem, StrungItem
+from maglia.core.piece.items import ChainItem, RepeatItem, RingItem, StrungItem
+from maglia.core.piece.piece import Piece
 from maglia.core.piece.wishes import NestedFit
 from maglia.core.sheets.lengths import member_width_mm
 from maglia.core.values.measures import LengthUnit, plain_length

@@ -8,7 +8,8 @@ from maglia.core.fit.lever import Lever, lever_at
 from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.said import Said
 from maglia.core.fit.wish import Target, Wish
-from maglia.core.piece.piece import Item, Piece, StrungItem
+from maglia.core.piece.items import Item, StrungItem
+from maglia.core.piece.piece import Piece
 from maglia.core.piece.wishes import PatternFit, Quantity, RingsFit
 from maglia.core.values.measures import LengthUnit, plain_length
 from maglia.core.values.record import DomainError

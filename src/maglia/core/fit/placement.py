@@ -19,7 +19,8 @@ from maglia.core.fit.said import Said
 from maglia.core.fit.wish import RowCount, Target, Wish
 from maglia.core.hang.hung import Hung
 from maglia.core.parts.parts import Chain, Ring
-from maglia.core.piece.piece import ChainItem, DropRow, Piece, RingItem
+from maglia.core.piece.items import ChainItem, RingItem
+from maglia.core.piece.piece import DropRow, Piece
 from maglia.core.piece.wishes import PlacesFit, Rule
 from maglia.core.values.measures import LengthUnit
 from maglia.core.values.record import DomainError

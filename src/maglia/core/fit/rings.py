@@ -8,7 +8,8 @@ from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.pattern import fill, filled, section_lever
 from maglia.core.fit.said import Said
 from maglia.core.fit.wish import Target, Wish
-from maglia.core.piece.piece import Piece, RepeatItem, RingItem
+from maglia.core.piece.items import RepeatItem, RingItem
+from maglia.core.piece.piece import Piece
 from maglia.core.piece.wishes import RingsFit
 from maglia.core.values.measures import LengthUnit, plain_length
 from maglia.core.values.record import DomainError

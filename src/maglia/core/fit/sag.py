@@ -16,7 +16,8 @@ from maglia.core.fit.reach import Aim, reached
 from maglia.core.fit.said import Said
 from maglia.core.fit.wish import RowCount, Target, Wish
 from maglia.core.parts.parts import Chain, chain_length_mm
-from maglia.core.piece.piece import ChainItem, Override, Piece, RingItem, Run, SwagRow, catalogue
+from maglia.core.piece.items import ChainItem, RingItem
+from maglia.core.piece.piece import Override, Piece, Run, SwagRow, catalogue
 from maglia.core.piece.wishes import SagFit
 from maglia.core.values.measures import LengthUnit, plain_length
 from maglia.core.values.record import DomainError

@@ -9,7 +9,8 @@ from collections.abc import Collection
 from dataclasses import dataclass, field
 
 from maglia.core.edits.spots import CENTRE, Spot, owner_of, quantity_at
-from maglia.core.piece.piece import Item, Owner, Piece
+from maglia.core.piece.items import Item
+from maglia.core.piece.piece import Owner, Piece
 from maglia.core.piece.wishes import Quantity
 from maglia.core.values.measures import Amount, LengthUnit, amount_at
 from maglia.core.values.record import DomainError

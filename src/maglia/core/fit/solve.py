@@ -10,7 +10,8 @@ from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.wish import Target, target_words
 from maglia.core.fit.wishes import order_of, wish_of
 from maglia.core.parts.units import Cluster
-from maglia.core.piece.piece import DropRow, Item, Owner, Piece, StrungItem, SwagRow, TiedRows
+from maglia.core.piece.items import Item, StrungItem
+from maglia.core.piece.piece import DropRow, Owner, Piece, SwagRow, TiedRows
 from maglia.core.piece.wishes import Fit
 from maglia.core.values.record import DomainError, Value
 

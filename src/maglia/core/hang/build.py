@@ -5,9 +5,6 @@ rods; a ring with more than two neighbours is a hub with spokes of half its inne
 connector is a rigid body of its holes, whose radii lengthen what hangs in them.
 """
 
-import math
-from dataclasses import dataclass, field
-
 import numpy as np
 
 from maglia.core.assembly.assembly import Assembly, Member, Path
@@ -15,62 +12,18 @@ from maglia.core.assembly.places import CLOSURE
 from maglia.core.assembly.ports import Port, gap_number, mm_along, stops_of
 from maglia.core.hang.bodies import Body, Floats
 from maglia.core.hang.network import Guide, Network, Slider, Weights
-from maglia.core.hang.rigid import RigidPoints, rigid_points
-from maglia.core.hang.side_by_side import angles_on_arc, bearing_mm, hangs_free
+from maglia.core.hang.rigid_parts import lay_arc, lay_connector, lay_rod
+from maglia.core.hang.side_by_side import bearing_mm, hangs_free
+from maglia.core.hang.skeleton import Skeleton, thread, weigh
 from maglia.core.parts.parts import Chain, Clasp, Connector, Ring
 from maglia.core.sheets.as_worn import elastic
-from maglia.core.sheets.bite import opening_mm
-from maglia.core.sheets.lengths import alone_mm, link_lengths, member_width_mm, widths_mm
+from maglia.core.sheets.lengths import link_lengths, member_width_mm, widths_mm
 from maglia.core.sheets.mass import masses_g
 
 UNKNOWN_MASS_G = 0.01
 """What a part of unknown mass hangs with; a check says so."""
 UNKNOWN_RADIUS_MM = 1.0
 """How far off the skin a part of unknown thickness is held."""
-LONG_MM = 12.0
-"""What is stiff and longer touches a body between its ends as well."""
-Terminal = tuple[int, Port]
-"""A point where something bears on a member, and the member's port there."""
-
-
-@dataclass
-class Skeleton:
-    """Points and members before they have positions. `along` gives a path's points in order."""
-
-    assembly: Assembly
-    stretch: float = 1.0
-    points: int = 0
-    segments: list[tuple[int, int, float, str]] = field(default_factory=list)
-    rods: list[tuple[int, int, float]] = field(default_factory=list)
-    attached: dict[int, Weights] = field(default_factory=dict)
-    mass: list[float] = field(default_factory=list)
-    terminals: list[list[Terminal]] = field(default_factory=list)
-    extra: dict[int, float] = field(default_factory=dict)
-    bounds: list[list[int]] = field(default_factory=list)
-    """Per path, the points between its stations, from its start to its end."""
-    drawn: dict[int, tuple[int, ...]] = field(default_factory=dict)
-    """Per member, the points that show how it lies: chain nodes, two ends, or a body's corners."""
-    hubs: dict[int, int] = field(default_factory=dict)
-    round: dict[int, tuple[tuple[int, ...], float]] = field(default_factory=dict)
-    """Per ring, the points that bear on it and its inner diameter."""
-    free_ends: set[int] = field(default_factory=set)
-    """Ends of paths that nothing else joins: neither a place nor the closure nor a pin."""
-    bodies: dict[int, RigidPoints] = field(default_factory=dict)
-    on_body: bool = False
-    between: dict[int, list[int]] = field(default_factory=dict)
-    """Per long stiff member the places between its ends that touch a body too."""
-    corners: dict[int, tuple[int, ...]] = field(default_factory=dict)
-    """Per body, its points."""
-    beside: dict[Terminal, list[tuple[int, float]]] = field(default_factory=dict)
-    """Per member and port that more than one run hangs from: its points with the room each takes
-    there, mm."""
-    riders: dict[int, tuple[tuple[int, ...], tuple[float, ...]]] = field(default_factory=dict)
-    """Points that slide along a thread: its points in order, and the length of each stretch, mm."""
-
-    def point(self) -> int:
-        self.points += 1
-        self.mass.append(0.0)
-        return self.points - 1
 
 
 def skeleton(assembly: Assembly, *, closed: bool = False, stretch: float = 1.0) -> Skeleton:
@@ -174,16 +127,16 @@ def _lay_member(net: Skeleton, member: Member, span: float | None, mass: float) 
         (inner,) = stretched_mm(net, member, [thing.inner_mm or 0.0])
         _lay_ring(net, member, inner, mass)
     elif isinstance(thing, Connector):
-        _lay_connector(net, member, thing, mass)
+        lay_connector(net, member, thing, mass)
     elif member.kind in ("clasp", "ear finding", "end"):
         (a, port_a), (b, port_b) = net.terminals[member.id][:2]
-        _thread(net, a, b, span or 0.1, member.run)
-        _weigh(net, mass, a, b)
+        thread(net, a, b, span or 0.1, member.run)
+        weigh(net, mass, a, b)
         for point, port in net.terminals[member.id][2:]:
             net.attached[point] = ((b if port == port_b != port_a else a, 1.0),)
         net.drawn[member.id] = (a, b)
     else:
-        _lay_rod(net, member, span, mass)
+        lay_rod(net, member, span, mass)
 
 
 def stretched_mm(net: Skeleton, member: Member, lengths: list[float]) -> list[float]:
@@ -193,16 +146,6 @@ def stretched_mm(net: Skeleton, member: Member, lengths: list[float]) -> list[fl
     if not grows or not elastic(net.assembly.thing(member)):
         return lengths
     return [net.stretch * length for length in lengths]
-
-
-def _thread(net: Skeleton, a: int, b: int, length: float, run: str) -> None:
-    rest = length + net.extra.get(a, 0.0) + net.extra.get(b, 0.0)
-    net.segments.append((a, b, max(rest, 1e-3), run))
-
-
-def _weigh(net: Skeleton, mass: float, *points: int) -> None:
-    for point in points:
-        net.mass[point] += mass / len(points)
 
 
 def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
@@ -221,8 +164,8 @@ def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
     if bitten is not None:
         net.attached[hooked[0]] = ((nodes[link - 1 if toward_last else link], 1.0),)
     for k, length in enumerate(lengths):
-        _thread(net, nodes[k], nodes[k + 1], length, member.run)
-        _weigh(net, mass / member.links, nodes[k], nodes[k + 1])
+        thread(net, nodes[k], nodes[k + 1], length, member.run)
+        weigh(net, mass / member.links, nodes[k], nodes[k + 1])
     for point, port in terminals[2:]:
         if (stops := stops_of(port)) is not None:
             first_at, last_at = stops if stops[1] else (0, len(nodes))
@@ -255,7 +198,7 @@ def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:
     """A ring between two neighbours is a thread of its inner diameter, else a hub with spokes."""
     points = list(dict.fromkeys(point for point, _ in net.terminals[member.id]))
     if beside := net.beside.get((member.id, "ring")):
-        _lay_arc(net, member, points, beside, inner / 2, mass)
+        lay_arc(net, member, points, beside, inner / 2, mass)
         return
     if len(points) > 2:  # where a run ends in a ring that carries others, its own end is no more
         for end in [p for p in points[:2] if p in net.free_ends]:
@@ -266,151 +209,16 @@ def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:
     net.round[member.id] = (tuple(points), inner)
     if len(points) == 2:
         if not any(set(s[:2]) == set(points) for s in net.segments[-8:]):
-            _thread(net, points[0], points[1], inner, member.run)
-        _weigh(net, mass, *points)
+            thread(net, points[0], points[1], inner, member.run)
+        weigh(net, mass, *points)
         net.drawn[member.id] = (points[0], points[1])
         return
     hub = net.point()
     net.hubs[member.id] = hub
     for point in points:
-        _thread(net, hub, point, inner / 2, member.run)
-    _weigh(net, mass, hub)
+        thread(net, hub, point, inner / 2, member.run)
+    weigh(net, mass, hub)
     net.drawn[member.id] = (points[0], points[1])
-
-
-def _on_arc(
-    net: Skeleton, member: Member, beside: list[tuple[int, float]], radius: float
-) -> list[tuple[float, float]]:
-    """Where things bear on the lower arc about (0, 0), the left half's mirrored."""
-    way = -1.0 if member.side == "left" else 1.0
-    angles = angles_on_arc([wide for _, wide in beside], radius)
-    return [(way * radius * math.sin(a), -radius * math.cos(a)) for a in angles]
-
-
-def _lay_arc(
-    net: Skeleton,
-    member: Member,
-    points: list[int],
-    beside: list[tuple[int, float]],
-    radius: float,
-    mass: float,
-) -> None:
-    """A ring that several runs hang from: rigid, hung by its top, or by its middle where more than
-    one thing holds it."""
-    arc = [point for point, _ in beside]
-    ends = [p for p in points if p in net.free_ends and p not in arc]
-    holds = [p for p in points if p not in arc and p not in ends]
-    centre, foot = net.point(), net.point()
-    places = [*_on_arc(net, member, beside, radius), (0.0, 0.0), (0.0, -radius)]
-    corners = [*arc, centre, foot]
-    if len(holds) == 1:
-        places.append((0.0, radius))
-        corners.append(holds[0])
-    else:
-        net.hubs[member.id] = centre
-        net.round[member.id] = ((*holds, centre), 2 * radius)
-        for point in holds:
-            _thread(net, centre, point, radius, member.run)
-    for end in ends:
-        net.attached[end] = ((foot, 1.0),)
-    _weigh(net, mass, centre)
-    _lay_body(net, member, places, corners)
-    net.drawn[member.id] = (holds[0], foot) if len(holds) < 2 else (holds[0], holds[1])
-
-
-def _lay_body(
-    net: Skeleton, member: Member, places: list[tuple[float, float]], corners: list[int]
-) -> None:
-    body = rigid_points(np.array(places))
-    for a, b, length in body.rods:
-        net.rods.append((corners[a], corners[b], length))
-    for k, weights in body.rides.items():
-        net.attached[corners[k]] = tuple((corners[base], weight) for base, weight in weights)
-    net.bodies[member.id] = body
-    net.corners[member.id] = tuple(corners)
-
-
-def _lay_rod(net: Skeleton, member: Member, span: float | None, mass: float) -> None:
-    """Bead link, dangle, charm or tassel: a rod; what joins its mid or a loop rides on it."""
-    terminals = net.terminals[member.id]
-    near, far = terminals[0][0], terminals[1][0] if len(terminals) > 1 else net.point()
-    if span is None:  # hung in a cluster, so on no path
-        span = alone_mm(net.assembly, member)
-    length = max(span, 1e-3) + net.extra.get(near, 0.0) + net.extra.get(far, 0.0)
-    net.rods.append((near, far, length))
-    hangs = terminals[0][1] == "loop"
-    share = 0.65 if hangs else 0.5  # a dangle's stack lies toward its foot
-    net.mass[near] += mass * (1 - share)
-    net.mass[far] += mass * share
-    beside = net.beside.get((member.id, terminals[1][1]) if len(terminals) > 1 else (-1, 0), [])
-    if beside and far in net.free_ends:
-        _spread(net, member, near, far, length, beside)
-    arc = {point for point, _ in beside} if far in net.free_ends else set()
-    for point, port in terminals[2:]:
-        if point in arc:
-            continue
-        if port == "mid":
-            net.attached[point] = ((near, 0.5), (far, 0.5))
-        else:
-            same = near if port == terminals[0][1] else far
-            net.attached[point] = ((same, 1.0),)
-    net.drawn[member.id] = (near, far)
-    if net.on_body:
-        _touch_between(net, member, near, far, length)
-
-
-def _touch_between(net: Skeleton, member: Member, near: int, far: int, length: float) -> None:
-    """Places along what is long and stiff, where it touches a body as well."""
-    inner = int(length // LONG_MM)
-    for k in range(inner):
-        share, point = (k + 1) / (inner + 1), net.point()
-        net.attached[point] = ((near, 1 - share), (far, share))
-        net.between.setdefault(member.id, []).append(point)
-
-
-def _spread(
-    net: Skeleton,
-    member: Member,
-    near: int,
-    far: int,
-    length: float,
-    beside: list[tuple[int, float]],
-) -> None:
-    """Several runs below the lower loop of a link that hangs: on the arc of the loop."""
-    radius = (opening_mm(net.assembly, member, net.terminals[member.id][1][1]) or 2.0) / 2
-    arc = [(x, y + radius - length) for x, y in _on_arc(net, member, beside, radius)]
-    net.rods.pop()  # the body holds its ends as well
-    corners = [near, far, *(point for point, _ in beside)]
-    _lay_body(net, member, [(0.0, 0.0), (0.0, -length), *arc], corners)
-
-
-def _lay_connector(net: Skeleton, member: Member, connector: Connector, mass: float) -> None:
-    """Hole centres and the centre of mass as one rigid body."""
-    mirror = -1.0 if member.side == "left" else 1.0
-    places = {hole.name: (mirror * hole.x_mm, hole.y_mm) for hole in connector.holes}
-    nodes: dict[str, int] = {}
-    for (index, port), points in net.beside.items():
-        if index == member.id:
-            radius = net.extra.get(points[0][0], 0.0)
-            arc = _on_arc(net, member, points, radius)
-            for (point, _), (x, y) in zip(points, arc, strict=True):
-                name = f"{port} {point}"
-                places[name] = (places[str(port)][0] + x, places[str(port)][1])
-                nodes[name] = point
-                net.extra[point] = -y
-    arcs = set(nodes.values())
-    for point, port in net.terminals[member.id]:
-        if point in arcs:
-            continue
-        if str(port) in nodes:
-            net.attached[point] = ((nodes[str(port)], 1.0),)
-        else:
-            nodes[str(port)] = point
-    centre = net.point()
-    net.mass[centre] += mass
-    corners = [*nodes.values(), centre]
-    _lay_body(net, member, [*(places[name] for name in nodes), (0.0, 0.0)], corners)
-    net.drawn[member.id] = tuple(corners)
 
 
 def _hooked_first(net: Skeleton) -> bool:

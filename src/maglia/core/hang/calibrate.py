@@ -13,7 +13,8 @@ from maglia.core.hang.bodies import Floats
 from maglia.core.hang.forms import PIT_Z
 from maglia.core.hang.hung import hang
 from maglia.core.parts.parts import Chain, Ring
-from maglia.core.piece.piece import ChainItem, Closure, Form, Piece, Run, Wearer
+from maglia.core.piece.items import ChainItem
+from maglia.core.piece.piece import Closure, Form, Piece, Run, Wearer
 from maglia.core.values.record import DomainError, Value
 
 LINK_MM = 4.0

@@ -9,10 +9,11 @@ gravity decides nothing: everything lies as it is laid.
 import numpy as np
 
 from maglia.core.hang.bodies import Floats
-from maglia.core.hang.build import Skeleton, as_network, path_lengths
+from maglia.core.hang.build import as_network, path_lengths
 from maglia.core.hang.forms import FormBody
 from maglia.core.hang.layout import BETWEEN_TURNS_MM, Lines, board_layout, body_layout, ring_layout
 from maglia.core.hang.network import Network
+from maglia.core.hang.skeleton import Skeleton
 from maglia.core.parts.parts import Ring, Wire
 from maglia.core.piece.piece import Form
 from maglia.core.sheets.lengths import member_width_mm, thickness_mm

@@ -8,13 +8,14 @@ from scipy.spatial import KDTree
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.hang.bodies import Floats
-from maglia.core.hang.build import Skeleton, as_network, skeleton
+from maglia.core.hang.build import as_network, skeleton
 from maglia.core.hang.forms import FormBody, form_body
 from maglia.core.hang.held import coiled, on_the_mat, round_the_wrist
 from maglia.core.hang.layout import board_layout, body_layout
 from maglia.core.hang.network import Ints, Network
 from maglia.core.hang.reach import short_of_body
 from maglia.core.hang.rigid import RigidPoints
+from maglia.core.hang.skeleton import Skeleton
 from maglia.core.hang.solve import Solution, Warm, at_rest, refused, solve
 from maglia.core.hang.stretched import stretched_by
 from maglia.core.sheets.as_worn import bangle_of, coil_of

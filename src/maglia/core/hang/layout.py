@@ -10,10 +10,11 @@ from abc import ABC, abstractmethod
 import numpy as np
 
 from maglia.core.hang.bodies import Floats
-from maglia.core.hang.build import Skeleton, path_lengths
+from maglia.core.hang.build import path_lengths
 from maglia.core.hang.forms import FormBody, outside
 from maglia.core.hang.lines import between, of_length, sampled, stepped_along
 from maglia.core.hang.network import Guide
+from maglia.core.hang.skeleton import Skeleton
 from maglia.core.piece.piece import Form
 from maglia.core.sheets.as_worn import turns_of
 from maglia.core.sheets.lengths import member_width_mm, thickness_mm

@@ -13,9 +13,10 @@ import numpy as np
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
-from maglia.core.hang.build import Skeleton, contact_radii, path_lengths
+from maglia.core.hang.build import contact_radii, path_lengths
 from maglia.core.hang.forms import FormBody
 from maglia.core.hang.network import Network
+from maglia.core.hang.skeleton import Skeleton
 from maglia.core.parts.parts import Chain
 from maglia.core.sheets.as_worn import turns_of
 

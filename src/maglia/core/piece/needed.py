@@ -3,7 +3,8 @@
 from collections.abc import Iterable
 
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import Owner, Piece, RepeatItem, Run, catalogue
+from maglia.core.piece.items import RepeatItem
+from maglia.core.piece.piece import Owner, Piece, Run, catalogue
 from maglia.core.values.record import Value
 from maglia.core.values.references import things_named
 

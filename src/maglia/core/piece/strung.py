@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from maglia.core.parts.parts import End, Wire
 from maglia.core.parts.units import Things, on_wire_mm
-from maglia.core.piece.piece import Bare, Knot, StrungEnd, StrungItem
+from maglia.core.piece.items import Bare, Knot, StrungEnd, StrungItem
 
 Along = str | Bare | Knot
 KNOT_LONG, KNOT_TAKES, KNOT_WIDE = 3.0, 13.0, 2.5

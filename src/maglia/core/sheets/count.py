@@ -19,7 +19,8 @@ from maglia.core.parts.units import (
     tassel_thread_mm,
     wire_needed_mm,
 )
-from maglia.core.piece.piece import Piece, StrungEnd, StrungItem
+from maglia.core.piece.items import StrungEnd, StrungItem
+from maglia.core.piece.piece import Piece
 from maglia.core.piece.strung import thread_along_mm
 from maglia.core.sheets.lengths import wound_mm
 from maglia.core.values.record import Value

@@ -25,7 +25,7 @@ from maglia.core.parts.units import (
     tassel_span_mm,
     unit_span_mm,
 )
-from maglia.core.piece.piece import Bare, Knot, StrungItem
+from maglia.core.piece.items import Bare, Knot, StrungItem
 from maglia.core.piece.strung import (
     KNOT_WIDE,
     Along,

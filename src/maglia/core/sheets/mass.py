@@ -16,8 +16,8 @@ from maglia.core.parts.units import (
     unit_mass_g,
     wire_mass_g,
 )
+from maglia.core.piece.items import StrungItem
 from maglia.core.piece.needed import made_of
-from maglia.core.piece.piece import StrungItem
 from maglia.core.piece.strung import thread_along_mm
 from maglia.core.sheets.lengths import link_lengths, reach_mm, wound_mm
 from maglia.core.values.record import Value

@@ -12,23 +12,17 @@ from msgspec.structs import replace
 
 from maglia.core.parts.parts import Chain, EarFinding, End, Wire
 from maglia.core.parts.units import Cluster, Dangle
-from maglia.core.piece.piece import (
+from maglia.core.piece.items import (
     ChainItem,
-    Closure,
     ConnectorItem,
-    DropRow,
-    Form,
     Item,
     PartItem,
-    Piece,
-    Place,
     RepeatItem,
     RingItem,
-    Run,
     StrungItem,
-    TiedRows,
     UnitItem,
 )
+from maglia.core.piece.piece import Closure, DropRow, Form, Piece, Place, Run, TiedRows
 from maglia.core.piece.wishes import Fit, HemFit, NestedFit, PlacesFit, SagFit, TiersFit
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.skeleton_kit import Asked, Kit

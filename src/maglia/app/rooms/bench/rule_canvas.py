@@ -14,7 +14,7 @@ from maglia.app.theme import Theme, font
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.edits.spots import WHOLE, Spot, item_of, words_at
 from maglia.core.parts.parts import Connector
-from maglia.core.piece.piece import ChainItem, StrungItem
+from maglia.core.piece.items import ChainItem, StrungItem
 from maglia.core.sheets.as_worn import bangle_of
 from maglia.core.values.measures import MM_PER
 

@@ -5,7 +5,7 @@ from maglia.core.assembly.kinds.kind import Counted, ItemKind, name_of, register
 from maglia.core.assembly.layer import At, Layer
 from maglia.core.parts.parts import Chain, chain_length_mm
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import ChainItem
+from maglia.core.piece.items import ChainItem
 from maglia.core.values.measures import format_links
 
 

@@ -5,7 +5,7 @@ from maglia.core.assembly.kinds.kind import ItemKind, name_of, register
 from maglia.core.assembly.layer import At, Layer, require_hole, words_of
 from maglia.core.parts.parts import Bead, Connector, Wire, connector_span_mm
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import ConnectorItem
+from maglia.core.piece.items import ConnectorItem
 
 
 def lay(layer: Layer, item: ConnectorItem, at: At) -> list[Station]:

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from maglia.core.assembly.assembly import Station
 from maglia.core.assembly.layer import At, Layer
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import Item
+from maglia.core.piece.items import Item
 
 
 class Counted(NamedTuple):

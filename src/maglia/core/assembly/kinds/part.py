@@ -5,7 +5,7 @@ from maglia.core.assembly.kinds.kind import ItemKind, name_of, register
 from maglia.core.assembly.layer import FREE, At, Layer, words_of
 from maglia.core.parts.parts import Bead, Charm, Clasp, Connector, EarFinding, End
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.piece import PartItem
+from maglia.core.piece.items import PartItem
 from maglia.core.values.record import DomainError
 
 

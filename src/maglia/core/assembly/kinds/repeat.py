@@ -9,7 +9,7 @@ from maglia.core.assembly.kinds.kind import (
     span_mm,
 )
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import RepeatItem
+from maglia.core.piece.items import RepeatItem
 
 
 def span(item: RepeatItem, things: Things) -> float | None:

@@ -5,7 +5,7 @@ from maglia.core.assembly.kinds.kind import Counted, ItemKind, name_of, register
 from maglia.core.assembly.layer import At, Layer, bare
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import RingItem
+from maglia.core.piece.items import RingItem
 
 
 def lay(layer: Layer, item: RingItem, at: At) -> list[Station]:

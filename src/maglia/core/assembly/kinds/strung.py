@@ -5,7 +5,7 @@ from maglia.core.assembly.kinds.kind import Counted, ItemKind, name_of, register
 from maglia.core.assembly.layer import At, Layer, words_of
 from maglia.core.parts.parts import Bead, End, Ring, Wire
 from maglia.core.parts.units import Cluster, Things
-from maglia.core.piece.piece import Bare, Knot, StrungItem
+from maglia.core.piece.items import Bare, Knot, StrungItem
 from maglia.core.piece.strung import Along, along_mm, end_adds_mm, is_bare
 from maglia.core.values.record import DomainError
 

@@ -14,7 +14,7 @@ from maglia.core.parts.units import (
     tassel_span_mm,
     unit_span_mm,
 )
-from maglia.core.piece.piece import UnitItem
+from maglia.core.piece.items import UnitItem
 
 
 def lay(layer: Layer, item: UnitItem, at: At) -> list[Station]:
