@@ -573,3 +573,11 @@ def test_letters_and_delete_stay_where_they_are_typed(hands):
     hands.new(f"ring 8.8 x 1 inner stock {10**30}")
     assert "more than any bench holds" in hands.said[-1]
     assert hands.part("ring-8.8") is None
+
+
+def test_what_is_far_too_high_for_its_row_is_drawn_smaller_and_says_so(hands):
+    tiles = hands.tray.tiles
+    bangle = next(p for p in demo_tray().parts if p.id == "bangle-66")
+    ring = next(p for p in demo_tray().parts if p.id == "ring-4")
+    assert "drawn at 1 : 4" in tiles.said_of(bangle)
+    assert "drawn" not in tiles.said_of(ring)

@@ -4,6 +4,7 @@ heading of its compartment. Arrows walk; headings are passed over.
 
 from __future__ import annotations
 
+import math
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -32,7 +33,9 @@ SCALES = (1.5, 2.0, 3.0, 4.0, 5.0, 6.5, 8.0, 10.0)
 USUAL = 4.0
 HEADING_PX, TEXT_PX, GAP_PX, LEAST_PX = 28, 38, 10, 104
 LARGEST_PX = 130
-"""No tile's drawing is higher: what is longer is cut off below."""
+FITTING = 0.55
+"""No tile's drawing is higher; what would be is drawn at a half, a quarter … of the common scale,
+no higher than this share of it, and says so."""
 KEPT_TILES = 500
 BATCH = 120
 """Tiles laid out before the first picture; the rest follows."""
@@ -91,6 +94,7 @@ class Compartments(QListView):
         self.doubleClicked.connect(lambda index: self.opened.emit(self._thing(index)))
         self._tiles: OrderedDict[str, tuple[Kept, tuple[float, float], QPixmap]] = OrderedDict()
         self._sizes: dict[int, QSizeF] = {}
+        self._lain: tuple[Lain, ...] = ()
         self._highs: dict[str, float] = {}
 
     # --- what is shown ------------------------------------------------------------------------
@@ -103,7 +107,8 @@ class Compartments(QListView):
             self._sizes.clear()
         self.things = things
         rows: list[Row] = []
-        self._highs = self._high_by_compartment(lain)
+        self._lain = tuple(lain)
+        self._highs = self._high_by_compartment(self._lain)
         for k, own in enumerate(lain):
             if not k or lain[k - 1].compartment != own.compartment:
                 count = sum(other.compartment == own.compartment for other in lain[k:])
@@ -142,6 +147,7 @@ class Compartments(QListView):
         at = min(max(SCALES.index(self.scale) + by, 0), len(SCALES) - 1)
         self.scale = SCALES[at]
         self._tiles.clear()
+        self._highs = self._high_by_compartment(self._lain)
         self.scheduleDelayedItemsLayout()
         if self.currentIndex().isValid():
             self.scrollTo(self.currentIndex())
@@ -162,7 +168,9 @@ class Compartments(QListView):
     def size_of(self, row: Row) -> QSize:
         if isinstance(row, Heading):
             return QSize(self.surface.width() - 1, HEADING_PX)
-        wide = max(self._box_mm(row.thing).width() * self.scale + 2 * GAP_PX, LEAST_PX)
+        wide = max(
+            self._box_mm(row.thing).width() * self._scale_of(row.thing) + 2 * GAP_PX, LEAST_PX
+        )
         high = min(self._highs[row.compartment] * self.scale, LARGEST_PX) + TEXT_PX + GAP_PX
         return QSize(min(round(wide), max(self.surface.width() - 1, LEAST_PX)), round(high))
 
@@ -170,9 +178,25 @@ class Compartments(QListView):
         """The highest drawing of each compartment, mm: all stand on one line there."""
         found: dict[str, float] = {}
         for own in lain:
-            high = self._box_mm(own.thing).height()
+            high = self._box_mm(own.thing).height() * self._reduced(own.thing)
             found[own.compartment] = max(found.get(own.compartment, 0.0), high)
         return found
+
+    def _reduced(self, thing: Kept) -> float:
+        """The share of the common scale that what is far too high for its row is drawn at."""
+        high = self._box_mm(thing).height() * self.scale
+        if high <= LARGEST_PX:
+            return 1.0
+        return float(0.5 ** math.ceil(math.log2(high / (LARGEST_PX * FITTING))))
+
+    def _scale_of(self, thing: Kept) -> float:
+        return self.scale * self._reduced(thing)
+
+    def said_of(self, thing: Kept) -> str:
+        """What lies there, and whether it is drawn smaller than the others."""
+        share = self._reduced(thing)
+        smaller = "" if share == 1.0 else f"drawn at 1 : {round(1 / share)}"
+        return " · ".join(filter(None, (self.stock(thing), smaller)))
 
     def _box_mm(self, thing: Kept) -> QSizeF:
         """What a thing's drawing takes, mm."""
@@ -212,9 +236,10 @@ class Compartments(QListView):
             draw_person(painter, room, self.theme)
             return
         box = self._box(thing)
-        high = min(box.height() * self.scale, room.height())
+        scale = self._scale_of(thing)
+        high = min(box.height() * scale, room.height())
         painter.translate(room.center().x(), room.bottom() - high)
-        painter.scale(self.scale, self.scale)
+        painter.scale(scale, scale)
         own = whole_box(thing, self.things)
         if _hangs(thing):
             painter.rotate(90)
@@ -336,6 +361,6 @@ class _Tile(QStyledItemDelegate):
         painter.setFont(font(11))
         painter.setPen(theme.colour("ink", 170))
         stock = painter.fontMetrics().elidedText(
-            view.stock(thing), Qt.TextElideMode.ElideRight, text.width()
+            view.said_of(thing), Qt.TextElideMode.ElideRight, text.width()
         )
         painter.drawText(text, centred | Qt.AlignmentFlag.AlignBottom.value, stock)
