@@ -37,8 +37,6 @@ SLIDE = re.compile(
     r"\s+to\s+(?:link|bead|knot)\s+(\d+)(?:\s+on\s+the\s+right)?$",
     re.IGNORECASE,
 )
-
-
 WIND = re.compile(r"^wind\s+(\d+)\s+(?:turns\s+of\s+)?([^,]+)(?:,\s*(\d+)\s+(.+))?$", re.IGNORECASE)
 
 
@@ -53,7 +51,9 @@ def wind_offers(text: str, piece: Piece, tray: Tray, spot: Spot | None) -> list[
     if wire is None or (said[4] and bead is None):
         name = said[2].strip() if wire is None else said[4].strip()
         return [replace(refused(f"no wire or bead is called “{name}”"), hint=WIND_HINT)]
-    winding = Winding(wire=wire.id, turns=max(int(said[1]), 1), bead=bead.id if bead else None,
+    if not int(said[1]):
+        return [replace(refused("wound no times: say how many turns"), hint=WIND_HINT)]
+    winding = Winding(wire=wire.id, turns=int(said[1]), bead=bead.id if bead else None,
                       beads=int(said[3] or 0))  # fmt: skip
 
     def wound() -> Edited:
@@ -112,6 +112,8 @@ def _read(cord: Wire, mm: float, said: list[str], rest: list[str], things: Thing
             raise DomainError(f"“{part}” was not understood; known here are ends, {', '.join(MADE)}"
                               ", doubled, slip knots")  # fmt: skip
     made: Made = next((MADE[word] for word in said if word in MADE), "plain")
+    if made == "braided" and "doubled" in said:
+        raise DomainError("a braid is of three strands: say braided, or doubled")
     strands = BRAIDED_OF if made == "braided" else 2 if "doubled" in said else 1
     return Strung(tuple(bare(mm)), cord, strands, ends, made)
 

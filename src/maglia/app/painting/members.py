@@ -29,8 +29,7 @@ from maglia.core.parts.units import (
     Things,
     faced,
     hangs_at,
-    tassel_span_mm,
-    unit_span_mm,
+    hung_mm,
 )
 from maglia.core.piece.items import Knot, StrungEnd
 from maglia.core.piece.strung import KNOT_WIDE, cord_mm, is_bare, knot_mm
@@ -228,16 +227,8 @@ def _with_ends(
     )
 
 
-def _hung_mm(thing: Thing, things: Things) -> float:
-    """How long what hangs in a cluster is drawn, mm."""
-    known: float | None = None
-    if isinstance(thing, Dangle):
-        known = unit_span_mm(thing, things)
-    elif isinstance(thing, Tassel):
-        known = tassel_span_mm(thing, things)
-    elif isinstance(thing, Charm):
-        known = thing.height_mm
-    return known or 8.0
+UNKNOWN_MM = 8.0
+"""How long is drawn what hangs in a cluster and is of no known length."""
 
 
 def below_thread_mm(assembly: Assembly, member: Member) -> float:
@@ -249,7 +240,7 @@ def below_thread_mm(assembly: Assembly, member: Member) -> float:
             rings = (assembly.things.get(own or "") for own in (cluster.carrier, cluster.by))
             inner = sum(own.inner_mm or 3.0 for own in rings if isinstance(own, Ring))
             hung = (assembly.things.get(own) for own in hangs_at(cluster, 0))
-            long = max((_hung_mm(own, assembly.things) for own in hung if own), default=0.0)
+            long = max((hung_mm(own, assembly.things) or UNKNOWN_MM for own in hung), default=0.0)
             reach = max(reach, inner + long)
     return reach
 
@@ -270,7 +261,7 @@ def _on_thread(
         if isinstance(by, Ring):
             draw.ring(painter, by, by.inner_mm or 3.0)
             painter.translate(by.inner_mm or 3.0, 0)
-        draw_thing(painter, thing, _hung_mm(thing, assembly.things), assembly.things)
+        draw_thing(painter, thing, hung_mm(thing, assembly.things) or UNKNOWN_MM, assembly.things)
         painter.restore()
     painter.save()
     painter.translate(at[0], at[1] - inner / 2)

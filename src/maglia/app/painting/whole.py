@@ -37,6 +37,7 @@ from maglia.core.parts.units import (
     Things,
     hangs_at,
     hung_in_all,
+    hung_mm,
     stack_mm,
     tassel_span_mm,
     unit_span_mm,
@@ -70,17 +71,13 @@ def draw_whole(painter: QPainter, thing: Thing, things: Things) -> None:
 
 
 def _length_mm(thing: Thing, things: Things) -> float:
-    if isinstance(thing, BeadLink | Dangle):
-        return unit_span_mm(thing, things) or 20.0
-    if isinstance(thing, Tassel):
-        return tassel_span_mm(thing, things) or 40.0
-    known = {Ring: "inner_mm", Bead: "length_mm", Charm: "height_mm", Clasp: "span_mm",
-             EarFinding: "below_mm", End: "adds_mm"}  # fmt: skip
-    usual = {Ring: 4.0, Bead: 6.0, Charm: 20.0, Clasp: 10.0, EarFinding: 12.0, End: 2.0}
-    for kind, field in known.items():
-        if isinstance(thing, kind):
-            return float(getattr(thing, field) or usual[kind])
-    return 10.0
+    """How long a thing is drawn along its line, mm; a usual size stands in for an unknown one."""
+    known = {Bead: "length_mm", Clasp: "span_mm", EarFinding: "below_mm", End: "adds_mm"}
+    own = next((getattr(thing, field) for kind, field in known.items() if isinstance(thing, kind)),
+               hung_mm(thing, things))  # fmt: skip
+    usual = {Ring: 4.0, Bead: 6.0, Charm: 20.0, EarFinding: 12.0, End: 2.0, BeadLink: 20.0,
+             Dangle: 20.0, Tassel: 40.0}  # fmt: skip
+    return own or next((mm for kind, mm in usual.items() if isinstance(thing, kind)), 10.0)
 
 
 def _pattern(chain: Chain) -> tuple[float, ...]:

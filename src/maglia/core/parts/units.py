@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 from msgspec import Meta
 from msgspec.structs import replace
 
-from maglia.core.parts.parts import Bead, End, Part, Pin, Ring, Wire, part_mass_g
+from maglia.core.parts.parts import Bead, Charm, End, Part, Pin, Ring, Wire, part_mass_g
 from maglia.core.values.materials import mass_g
 from maglia.core.values.record import Count, CountOrZero, Mm, MmOrZero, Name, Record, Variant
 from maglia.core.values.references import PartRef, ThingRef
@@ -262,6 +262,17 @@ def tassel_span_mm(tassel: Tassel, parts: Things) -> float | None:
     ring = parts.get(tassel.ring)
     inner = ring.inner_mm if isinstance(ring, Ring) else None
     return None if inner is None else inner + tassel.skirt_mm
+
+
+def hung_mm(thing: Thing | None, parts: Things) -> float | None:
+    """How far a thing hangs down by itself, mm: a unit, a ring, a charm; None if not known."""
+    if isinstance(thing, BeadLink | Dangle):
+        return unit_span_mm(thing, parts)
+    if isinstance(thing, Tassel):
+        return tassel_span_mm(thing, parts)
+    if isinstance(thing, Ring):
+        return thing.inner_mm
+    return thing.height_mm if isinstance(thing, Charm) else None
 
 
 def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float | None:

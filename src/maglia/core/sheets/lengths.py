@@ -21,9 +21,8 @@ from maglia.core.parts.units import (
     Dangle,
     Tassel,
     Things,
+    hung_mm,
     spiral_of,
-    tassel_span_mm,
-    unit_span_mm,
 )
 from maglia.core.piece.items import Bare, Knot, StrungItem
 from maglia.core.piece.strung import (
@@ -224,16 +223,8 @@ def wound_mm(assembly: Assembly, member: Member) -> float:
 
 
 def alone_mm(assembly: Assembly, member: Member) -> float:
-    """How long is what hangs by itself, on no path of its own: a dangle, a tassel, a charm, a ring;
-    0 where it is not known, mm."""
-    thing = assembly.thing(member)
-    if isinstance(thing, Dangle):
-        return unit_span_mm(thing, assembly.things) or 0.0
-    if isinstance(thing, Tassel):
-        return tassel_span_mm(thing, assembly.things) or 0.0
-    if isinstance(thing, Ring):
-        return thing.inner_mm or 0.0
-    return (thing.height_mm if isinstance(thing, Charm) else None) or 0.0
+    """How long is what hangs by itself, on no path of its own, mm; 0 where it is not known."""
+    return hung_mm(assembly.thing(member), assembly.things) or 0.0
 
 
 def link_lengths(assembly: Assembly, member: Member) -> list[float]:

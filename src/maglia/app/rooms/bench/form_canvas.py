@@ -386,16 +386,10 @@ class FormCanvas(QWidget):
         assert found.hung is not None
         thing = found.assembly.thing(member)
         if isinstance(thing, Connector):
-            body = found.hung.bodies[member.id]
-            flipped = body.local * (1, -1)
-            points = np.array(self._points(found, member))
-            ones = np.c_[flipped, np.ones(len(flipped))]
-            fit, *_ = np.linalg.lstsq(ones, points, rcond=None)
+            points = np.array(self._points(found, member)) * (1, -1)
+            (a, b), (c, d), (e, f) = found.hung.bodies[member.id].frame(points)
             mirror = -1.0 if member.side == "left" else 1.0
-            (a, b), (c, d), (e, f) = fit
-            if np.linalg.matrix_rank(flipped - flipped.mean(axis=0)) < 2:
-                c, d = -b, a  # in line: the other axis stands square to it
-            frame = QTransform(mirror * a, mirror * b, c, d, e, f)
+            frame = QTransform(mirror * a, -mirror * b, -c, d, e, -f)
             draw_connector(painter, found.assembly, member, frame)
             return
         line = self._points(found, member)
