@@ -25,10 +25,10 @@ from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_tray
 from maglia.files.piece_json import piece_from, piece_text
-from maglia.phrases.part_offers import part_offers
 from maglia.phrases.part_phrases import is_part_phrase, read_part, read_parts
 from maglia.phrases.stock_phrases import read_stock
 from maglia.phrases.wearer_phrases import read_wearer
+from saying import offers
 
 
 def holes(*said):
@@ -247,25 +247,24 @@ def test_any_words_give_a_part_that_can_be_saved_or_a_reason(words):
     assert piece_from(piece_text(with_thing(Piece(), part))).parts == (part,)
 
 
-def test_a_part_is_kept_put_in_and_there_for_the_next_piece():
+def test_a_part_is_kept_and_there_for_the_next_piece():
     tray = demo_tray()
-    (offer,) = part_offers("new ring 4.2 x 0.8 inner", Piece(), tray, None)
+    (offer,) = offers("new ring 4.2 x 0.8 inner", Piece(), tray)
     assert (offer.words, offer.size_mm) == (
-        "Keep and put in: ring 4.2    inner diameter 4.2, wire 0.8, brass",
+        "Keep: ring 4.2    inner diameter 4.2, wire 0.8, brass",
         4.2,
     )
     edited = offer.do()
-    assert edited.piece.runs[0].centre.part == offer.keeps[0].id
-    (kept,) = part_offers("new bead opal 8 hole 1", edited.piece, tray, edited.spot)
+    assert edited.piece.parts == offer.keeps
+    (kept,) = offers("new bead opal 8 hole 1", edited.piece, tray, edited.spot)
     assert kept.words.startswith("Keep: opal 8 ")
     assert kept.do().piece.parts[-1] == kept.keeps[0]
-    other = part_offers("new ring 4.2 x 1 inner", edited.piece, tray, edited.spot)[0]
+    other = offers("new ring 4.2 x 1 inner", edited.piece, tray, edited.spot)[0]
     assert other.keeps[0].id == "ring-4.2-2"  # another ring: the first stays what it is
-    inside, outside = part_offers("new ring 4.2 x 0.8", Piece(), tray, None)  # unsaid: both
+    inside, outside = offers("new ring 4.2 x 0.8", Piece(), tray)  # unsaid: both
     assert inside.words.endswith("inner diameter 4.2, wire 0.8, brass, measured inside")
     assert (inside.size_mm, outside.size_mm) == (4.2, 2.6)
-    (refused,) = part_offers("new ring 4.2 x 0.8 bla", Piece(), tray, None)
+    (refused,) = offers("new ring 4.2 x 0.8 bla", Piece(), tray)
     assert "“bla” was not understood" in refused.words
     with pytest.raises(DomainError, match="was not understood"):
         refused.do()
-    assert part_offers("rolo", Piece(), tray, None) == []

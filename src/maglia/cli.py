@@ -3,6 +3,7 @@
 Only `demo` and `open` import Qt, and only when they run.
 """
 
+import contextlib
 import json
 import os
 import sys
@@ -19,6 +20,7 @@ from maglia.memory import settle
 
 if TYPE_CHECKING:
     from maglia.core.piece.piece import Piece
+    from maglia.core.workshop.tray import Tray
 
 
 class _Commands(click.Group):
@@ -176,6 +178,57 @@ def fit(
     lines = [line for one in solved.fitted for line in fitted_lines(one)]
     lines += ["changed: " + "; ".join(changed) if changed else "nothing to change"]
     click.echo("\n".join(lines if solved.fitted else ["this piece has no fits; give a --wish"]))
+
+
+@main.command()
+@click.argument("script", type=click.Path(path_type=Path))
+@click.option("--out", required=True, type=click.Path(path_type=Path), help="The piece FILE made.")
+@click.option(
+    "--workshop",
+    "own",
+    type=click.Path(path_type=Path),
+    help="Name parts of this workshop FILE and keep new ones in it; begun if missing.",
+)
+@click.option("--onto", type=click.Path(path_type=Path), help="Go on with a piece FILE or a demo.")
+def write(script: Path, out: Path, own: Path | None, onto: Path | None) -> None:
+    """Make a piece from the phrases in SCRIPT, one a line, and write it to --out (docs/phrases.md).
+
+    What is refused is named with its line; then nothing is written.
+    """
+    from maglia.core.workshop.tray import Tray
+    from maglia.files import disk
+    from maglia.files.piece_json import write_piece
+    from maglia.phrases.script import write as written
+
+    text = disk.read_text(script)
+    begun = _piece(onto) if onto else None
+    held = _tray_of(own) if own is not None and own.exists() else Tray()
+    try:
+        made = written(text, held, begun)
+    except DomainError as fault:
+        raise DomainError(f"{disk.shown(script)}: {fault}") from None
+    if own is None:
+        write_piece(made.bench, out)
+        return
+    from maglia.files.workshop import contents, stock
+    from maglia.files.workshop.store import open_workshop
+
+    with contextlib.closing(open_workshop(own)) as workshop, workshop.changing():
+        contents.change(workshop, [contents.added(record) for record in made.keeps])
+        stock.do_all(workshop, made.lies, time.strftime("%Y-%m-%dT%H:%M:%S"))
+        write_piece(made.piece, out)
+
+
+def _tray_of(path: Path) -> "Tray":
+    """What a workshop holds, only looked at."""
+    from maglia.core.workshop.tray import Tray
+    from maglia.files.workshop import contents
+    from maglia.files.workshop.store import open_workshop
+
+    with contextlib.closing(open_workshop(path, make=False)) as held:
+        parts, units, wearers = (contents.kept(held, sort) for sort in ("part", "unit", "wearer"))
+    return Tray(parts=tuple(parts.values()), units=tuple(units.values()),
+                wearers=tuple(wearers.values()))  # fmt: skip
 
 
 @main.command()

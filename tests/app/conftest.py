@@ -27,10 +27,13 @@ class Bench:
             self.qtbot.keyClicks(self.window.focusWidget(), letter)
 
     def insert(self, text):
-        """Enter, a few letters, Enter."""
+        """Enter, a phrase, Enter; in the line that is open already what stands there is left."""
         from PySide6.QtCore import Qt
 
-        self.press(Qt.Key.Key_Return)
+        if self.room.insert.isVisible():
+            self.room.insert.line.clear()
+        else:
+            self.press(Qt.Key.Key_Return)
         self.type(text)
         self.press(Qt.Key.Key_Return)
 

@@ -20,14 +20,12 @@ from maglia.app.theme import THEMES
 from maglia.app.trade_words import explained
 from maglia.core.edits.spots import Spot
 from maglia.core.fit.solve import solve
-from maglia.core.piece.piece import Piece, Way
+from maglia.core.piece.piece import Way
 from maglia.core.report import as_json, evaluate
-from maglia.core.values.record import DomainError
 from maglia.core.workshop.skeleton_kit import Asked
 from maglia.core.workshop.skeletons import SKELETONS, started
 from maglia.demo import demo_path, demo_tray
 from maglia.files.piece_json import read_piece
-from maglia.phrases.unit_offers import unit_offers
 
 KEY = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -51,8 +49,11 @@ def at(bench, owner, path):
             break
         bench.press(KEY.Key_Down)
     bench.press(KEY.Key_Home)
-    while bench.session.spot.path != path:
+    for _ in range(400):
+        if bench.session.spot.path == path:
+            return
         bench.press(KEY.Key_Right)
+    raise AssertionError(f"{owner} has no {path}: {bench.window.message.text()}")
 
 
 def test_the_demo_necklace_from_an_empty_bench(bench):
@@ -61,7 +62,7 @@ def test_the_demo_necklace_from_an_empty_bench(bench):
     for _ in range(3):
         bench.insert("ring 4")
         bench.insert("smoked glass link")
-    for words in ("ring 4", "37 links rolo", "ring 4", "lobster with ring 5"):
+    for words in ("ring 4", "37 links rolo", "ring 4", "close lobster into ring 5"):
         bench.insert(words)
     at(bench, "Strand", (-1,))
     bench.insert("drop teal on 9 rolo with ring 4")
@@ -96,7 +97,7 @@ def test_four_pieces_in_a_few_lines_each(bench):
         return bench.settled()
 
     empty(bench)
-    build("201 cable 2", "ring 4", "lobster", "strand cable 4", "strand 133 cable 4")
+    build("201 cable 2", "ring 4", "lobster", "strand 119 cable 4", "strand 133 cable 4")
     build("tiers first 10 gaps 35")
     at(bench, "Strand 2", (-1,))
     found = build("7 drops every 4 amber on 6 cable 2", "hem V 12")
@@ -106,10 +107,9 @@ def test_four_pieces_in_a_few_lines_each(bench):
     assert (found.checks, found.flat.is_flat) == ((), True)
     assert found.closed_length_mm == pytest.approx(430, abs=3)
     empty(bench)
-    build("ear hook", "ring 3", "drop seven-hole bar", "drop rose on 8 cable 2")
-    for hole, links in (("h5", 6), ("h6", 4)):
-        at(bench, "Drop", (0,))
-        found = build(f"drop rose on {links} cable 2 at {hole}")
+    build("ear hook", "ring 3", "seven-hole bar", "drop rose on 8 cable 2")
+    for holes, links in (("h3 and h5", 6), ("h2 and h6", 4)):
+        found = build(f"2 drops rose on {links} cable 2 at {holes}")
     assert (found.checks, found.assembly.piece.pair) == ((), True)
     assert {c.id: c.count for c in found.counts}["rose-dangle"] == 10
     empty(bench)
@@ -197,28 +197,25 @@ def test_the_end_of_a_chain_is_drawn_to_whole_links(bench):
 
 
 def test_a_unit_is_made_in_the_insert_line(bench):
-    tray = demo_tray()
-    told = unit_offers("new link amber + nothing", bench.session.piece, tray, None)[0]
-    assert "no bead is called “nothing”" in told.words
-    with pytest.raises(DomainError):
-        told.do()
-    made = unit_offers("new link amber + spacer on brass 0.6 wrapped 2", Piece(), tray, None)[0]
-    # 6 + 2 + 2 loops of (2 + 0.6) + 2 × 2 wraps of 0.6
-    assert made.size_mm == pytest.approx(15.6)
     at(bench, "Strand", (7,))
-    bench.insert("new dangle teal on head pin loop 2.5")
-    assert bench.session.piece.runs[-1].kind == "drop"  # nothing follows a dangle: it is hung
+    bench.insert("new dangle teal on head pin, loop 2.5, called plum")
+    assert "plum" in [unit.name for unit in bench.session.piece.units]
+    bench.type("drop plum")
+    bench.press(KEY.Key_Return)
+    assert bench.session.piece.runs[-1].kind == "drop"
     assert bench.session.piece.runs[-1].start.item == 8
-    bench.insert("new link rose + rose on brass 0.6 mid ring 4")
+    bench.insert("new link rose + rose on brass 0.6, mid ring 4, loops 2")
+    bench.press(KEY.Key_Return)  # again: it is put in
+    assert bench.session.piece.runs[0].items[8].unit == bench.session.piece.units[-1].id
     unit = bench.session.piece.units[-1]
     assert (unit.stack, unit.mid) == (("glass-4", "glass-4"), "ring-4")
 
 
 @pytest.mark.parametrize(("said", "why"), [
-    ("new dangle rose on brass 0.6, spiral foot 99999", "its spiral is out of bounds"),
-    ("new link rose on brass 0.6, far loop 3 wrapped 99", "its far loop, wraps is out of bounds"),
-    ("new cluster 30000 cable 4 carrying rose", "its links is out of bounds"),
-    ("30000 cable 4", "links is 30000"),
+    ("new dangle rose on brass 0.6, spiral foot 99999", "whose spiral is out of bounds"),
+    ("new link rose on brass 0.6, far loop 3 wrapped 99", "whose far loop, wraps is out of bounds"),
+    ("new cluster 30000 cable 4 carrying rose", "whose links is out of bounds"),
+    ("30000 cable 4", "“30000” is no whole number"),
 ])  # fmt: skip
 def test_what_could_not_be_opened_again_is_not_put_in(bench, said, why):
     before = bench.session.piece
@@ -228,15 +225,32 @@ def test_what_could_not_be_opened_again_is_not_put_in(bench, said, why):
     assert bench.session.piece == before
 
 
-def test_the_insert_line_learns_what_is_used(bench):
-    first = lambda: bench.room.insert.rows.words(bench.room.insert.rows.rows[0])  # noqa: E731
+def test_what_fits_alike_is_chosen_and_what_is_used_most_stands_first(bench):
+    line, words = bench.room.insert, lambda: [row.words for row in bench.room.insert.rows.rows]
     at(bench, "Strand", (7,))
-    for _ in range(2):
-        bench.insert("ring 6")
+    bench.insert("ring 6")
+    assert line.isVisible()  # two are called so: nothing is guessed
+    assert line.added.text() == "several fit alike: ↓ chooses"
+    assert [name.split(" ")[0] for name in words()[:2]] == ["Closed", "Jump"]
+    bench.press(KEY.Key_Down, KEY.Key_Down, KEY.Key_Return)
+    assert bench.session.piece.runs[0].items[8].part == "ring-6"
     bench.press(KEY.Key_Return)
-    bench.type("ring")
-    assert bench.desk.settings["used"]["ring-6"] == 2
-    assert "6 mm" in first() or "4 mm" in first()
+    bench.type("ring 6")
+    assert words()[0].startswith("Jump ring 6 mm")  # in the piece by now
+    bench.press(KEY.Key_Escape)
+    before = bench.session.piece
+    bench.insert("9 cable 4; ring 5; drop nobody")
+    assert (bench.session.piece, line.isVisible()) == (before, True)
+    assert any(row.startswith("“nobody” is not known here") for row in words())
+    bench.press(KEY.Key_Escape)
+    bench.insert("9 cable 4; ring 5")
+    assert len(bench.session.history.states) == 4
+    bench.press(KEY.Key_Return)
+    bench.press(KEY.Key_Up, modifier=CONTROL)
+    assert line.line.text() == "9 cable 4; ring 5"
+    line.line.setText("9 fine chain")
+    bench.press(KEY.Key_Tab)
+    assert line.line.text() == "9 Fine cable chain 2 mm"
 
 
 def test_every_action_runs_and_leaves_the_bench_in_order(bench, monkeypatch, tmp_path):

@@ -13,7 +13,6 @@ from maglia.core.report import evaluate
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
-from maglia.phrases.fit_offers import wish_offers
 
 KEY = Qt.Key
 
@@ -42,15 +41,8 @@ def test_a_wish_in_the_insert_line_is_solved_and_is_one_step(bench):
 
 
 def test_forms_of_a_wish_are_offered_and_filled_in(bench):
-    piece = demo("gallery-tiers")
-    assert [o.fill for o in wish_offers("hem", piece, None, "mm") if o.edited is None] == [
-        "hem of NAME V 12"
-    ]
-    ready = wish_offers("hem of Fringe V 12", piece, None, "mm")
-    assert ready[0].edited is not None
     bench.press(KEY.Key_Return)
     bench.type("fall")
-    bench.room.insert.choose(1000)
     bench.press(KEY.Key_Return)
     assert bench.room.insert.line.text() == "fall of NAME 60"
     assert bench.room.insert.line.selectedText() == "NAME"

@@ -14,16 +14,12 @@ from maglia.app.rooms.bench.letters import _widest
 from maglia.app.rooms.bench.start_panel import idea_of
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import Spot, opening_spot
-from maglia.core.parts.parts import Ring
-from maglia.core.piece.items import RingItem
 from maglia.core.piece.piece import Form, Piece
 from maglia.core.report import evaluate
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path, demo_tray
 from maglia.files.piece_json import read_piece
-from maglia.phrases.offers import best_match, offers, read_wish, replacements
-from maglia.phrases.row_phrases import row_offers
-from maglia.phrases.run_offers import STARTS, run_offers
+from saying import offers, said
 
 TRAY = demo_tray()
 KEY = Qt.Key
@@ -37,68 +33,59 @@ def grown(*lines, form="bust"):
     """A piece made of insert-line texts, the cursor where each left it."""
     piece, spot = Piece(form=Form(kind=form), wearer=TRAY.wearers[0]), None
     for line in lines:
-        found = row_offers(line, piece, TRAY, spot) + run_offers(line, piece, TRAY, spot)
-        found = found or offers(line, piece, TRAY, spot, 0)
-        edited = found[0].do()
+        edited = said(line, piece, TRAY, spot)
         piece, spot = edited.piece, edited.spot or spot
     return piece, spot
 
 
-CLOSED = ("201 cable 2", "ring 4", "lobster")
+def test_what_a_unit_is_made_of_comes_with_it():
+    piece, _ = grown("smoked glass link")
+    ids = {p.id for p in piece.parts} | {u.id for u in piece.units}
+    assert {"lantern-link", "glass-8", "spacer-2", "wire-06", "ring-4"} <= ids
+    expand(piece)
+
+
+@pytest.mark.parametrize(
+    ("clasp", "span"),
+    [("lobster", 9.0), ("toggle clasp", 3.0), ("hook 16", 13.0), ("magnet", 12.0)],
+)
+def test_closing_finds_a_catch_that_it_can_bite(clasp, span):
+    piece, _ = grown("101 rolo", "ring 4", clasp)
+    found = evaluate(piece)
+    catch = next(p for p in piece.parts if p.id == piece.closure.catch)
+    assert found.closed_length_mm == pytest.approx(303 + 8 + span + catch.inner_mm)
+    assert "clasp-cannot-bite" not in {c.code for c in found.checks}
+
+
+def test_an_earring_begins_at_its_finding():
+    piece, spot = grown(
+        "ear hook", "ring 3", "seven-hole bar", "2 drops rose on 8 cable 2 at h2 and h6"
+    )
+    assert (piece.sort, piece.form.kind, piece.pair) == ("earring", "ear", True)
+    assert piece.runs[0].lies == "fold"
+    assert evaluate(piece).hung.state == "converged"
+    assert spot == Spot("Earring", (2,))
+    assert (piece.runs[1].lies, piece.runs[1].start.port) == ("paired", "h2")
+    fine = next(p for p in piece.parts if p.id == piece.runs[1].items[0].part)
+    assert fine.wire_mm <= 1.3 - 0.05 or piece.runs[1].items[0].kind == "chain"
 
 
 def test_strands_are_joined_below_the_first():
-    piece, spot = grown(*CLOSED, "strand cable 4", "tier 150 rolo")
+    piece, spot = grown("201 cable 2", "ring 4", "lobster", "strand 105 cable 4", "strand 150 rolo")
     assert [r.name for r in piece.runs] == ["Strand", "Strand 2", "Strand 3"]
     assert spot == Spot("Strand 3", (-1,))
-    assert piece.run("Strand 2").centre.links % 2 == 1
-    assert piece.run("Strand 3").centre.links == 150
     assert piece.run("Strand 3").end.item == 1
     found = evaluate(piece)
     assert found.hung.state == "converged"
     assert [c.code for c in found.checks if c.severity == "stop"] == []
-    bare, _ = grown("strand cable 4")
-    assert bare.runs[0].centre.part == "cable-4"
 
 
-def test_swags_between_places_and_between_rings():
+def test_swags_take_the_links_that_hang_a_quarter_deeper():
     piece, _ = grown("61 rolo", "ring 4", "lobster")
-    row = run_offers("swag cable 2 at 4 10 16", piece, TRAY, Spot("Strand", (-1,)))[0].do()
-    assert row.piece.rows[0].places == (4, 10, 16)
-    assert row.piece.rows[0].items[0].links == round(1.25 * 6 * 3 / 2)
-    assert expand(row.piece).members
-    with pytest.raises(DomainError, match="between which links"):
-        run_offers("swag cable 2", piece, TRAY, Spot("Strand", (-1,)))[0].do()
-    linked, _ = grown("tube", "ring 4", "tube", "ring 4", "20 rolo", "ring 4", "lobster")
-    swag = run_offers("swag 18 cable 2", linked, TRAY, Spot("Strand", (0,)))[0].do().piece.runs[-1]
-    assert (swag.start.item, swag.end.item, swag.items[0].links) == (1, 3, 18)
-    with pytest.raises(DomainError, match="go to the first ring"):
-        run_offers("swag cable 2", linked, TRAY, Spot("Strand", (4,)))[0].do()
-
-
-@pytest.mark.parametrize(
-    "text",
-    ["swag cable 2 from link 4 to link 12", "swag cable 2 between links 4 and 12",
-     "swag 24 cable 2 from 4 to 12", "swag 24 cable 2 at 4-12"],
-)  # fmt: skip
-def test_places_of_a_swag_as_people_say_them(text):
-    piece, _ = grown("61 rolo", "ring 4", "lobster")
-    row = run_offers(text, piece, TRAY, Spot("Strand", (-1,)))[0].do().piece.rows[0]
-    assert row.places == (4, 12)
-    assert row.items[0].part == "cable-2"
-    assert row.items[0].links == (24 if "24" in text else round(1.25 * 8 * 3 / 2))
-    with pytest.raises(DomainError, match="put the cursor on the chain"):
-        run_offers(text, piece, TRAY, Spot("Strand", (0,)))[0].do()
-
-
-@pytest.mark.parametrize(
-    "start", [start for start, words in STARTS.items() if f": {start}" in words]
-)
-def test_every_example_of_the_insert_line_does_what_it_says(start):
-    example = STARTS[start].rpartition(": ")[2]
-    piece, spot = grown("61 rolo", "ring 4", "lobster")
-    spot = Spot("Strand", (-1,)) if start == "swag" else spot
-    assert expand(run_offers(example, piece, TRAY, spot)[0].do().piece).members
+    (offer,) = offers("swags cable 2 between links 4 10 16", piece, TRAY, Spot("Strand", (-1,)))
+    assert "a quarter longer" in offer.added
+    row = offer.do().piece.rows[0]
+    assert (row.places, row.items[0].links) == ((4, 10, 16), round(1.25 * 6 * 3 / 2))
 
 
 def test_tied_rows_bands_and_their_refusals():
@@ -111,68 +98,7 @@ def test_tied_rows_bands_and_their_refusals():
     with pytest.raises(DomainError, match="without a mid ring"):
         grown("triangle 3 amber link")
     with pytest.raises(DomainError, match="empty bench"):
-        row_offers("triangle 3 rose bib", piece, TRAY, spot)[0].do()
-
-
-def test_closing_without_a_clasp_and_an_extender():
-    piece, spot = grown(*CLOSED)
-    kinds = [o.words for o in run_offers("close", piece, TRAY, spot)]
-    assert kinds == [
-        "Close over the head", "Close over the hand", "Close continuous", "Leave it open",
-    ]  # fmt: skip
-    over = run_offers("close head", piece, TRAY, spot)[0].do().piece
-    assert (over.closure.kind, over.closure.catch) == ("over the head", piece.closure.catch)
-    longer = run_offers("extender 8 oval", piece, TRAY, spot)[0].do().piece
-    assert evaluate(longer).worn_lengths_mm[-1][1] > evaluate(piece).closed_length_mm
-    assert run_offers("rolo", piece, TRAY, spot) == []
-
-
-def test_drops_on_chain_by_a_ring_and_at_a_hole():
-    wish = read_wish("drops every 4 amber on 6 cable 2 with ring 4")
-    assert (wish.every, wish.chain, wish.links, wish.ring) == (4, "cable 2", 6, "ring 4")
-    assert read_wish("drop rose at h5").port == "h5"
-    assert read_wish("12 links rolo") == read_wish("12 rolo")
-    assert read_wish("amber link").words == ("amber", "link")
-    ear, _ = grown("ear hook", "ring 3", "drop seven-hole bar", "drop rose on 8 cable 2")
-    assert (ear.sort, ear.form.kind, ear.pair) == ("earring", "ear", True)
-    bar = Spot("Drop", (0,))
-    beside = offers("drop rose at h6", ear, TRAY, bar, 0)[0].do().piece.runs[-1]
-    assert (beside.lies, beside.start.port) == ("paired", "h6")
-    free = offers("drop rose", ear, TRAY, bar, 0)[0].do().piece.runs[-1]
-    assert free.start.port == "h5"  # the next one out from the middle
-    with pytest.raises(DomainError, match="has no hole “h9”"):
-        offers("drop rose at h9", ear, TRAY, bar, 0)[0].do()
-    piece, _spot = grown("31 cable 4", "ring 4")
-    fine = offers("drop rose on 5 cable 2", piece, TRAY, Spot("Strand", (-1,)), 3)[0].do().piece
-    ring = next(p for p in fine.parts if p.id == fine.runs[-1].items[0].part)
-    assert ring.wire_mm <= 1.3 - 0.05  # it passes the finer of the two chains
-    with pytest.raises(DomainError, match="no chain is called"):
-        offers("drop rose on 5 velvet", piece, TRAY, Spot("Strand", (-1,)), 0)[0].do()
-
-
-def test_what_is_used_most_comes_first_but_never_before_a_better_match():
-    piece, spot = grown("31 cable 4")
-    plain = [o.thing.id for o in offers("ring", piece, TRAY, spot, 0)]
-    learnt = [o.thing.id for o in offers("ring", piece, TRAY, spot, 0, {"ring-8": 30})]
-    assert plain[0] != "ring-8"
-    assert learnt[0] == "ring-8"
-    exact = offers("rolo", piece, TRAY, spot, 0, {"ring-8": 1000})[0]
-    assert exact.thing.id == "rolo-3"
-    assert best_match("nothing like it", TRAY.parts, (Ring,)) is None
-
-
-def test_replacements_are_of_the_same_kind():
-    piece = demo("lamplighters-collar")
-    found = replacements("", piece, TRAY, "ring-4")
-    assert {o.thing.kind for o in found} == {"ring"}
-    assert "ring-4" not in {o.thing.id for o in found}
-    other = replacements("ring 6", piece, TRAY, "ring-4")[0].do().piece
-    assert all(
-        item.part != "ring-4"
-        for run in other.runs
-        for item in run.items
-        if isinstance(item, RingItem)
-    )
+        said("triangle 3 rose bib", piece, TRAY, spot)
 
 
 @pytest.mark.parametrize("name", demo_names())

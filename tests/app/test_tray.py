@@ -112,11 +112,11 @@ def test_a_unit_is_kept_by_name_and_none_that_could_not_be_read_again(hands):
     hands.press(KEY.Key_N)
     hands.type("dangle rose on brass 0.6, spiral 99999")
     hands.press(KEY.Key_Return)
-    assert "its spiral is out of bounds" in hands.window.message.text()
+    assert "whose spiral is out of bounds" in hands.window.message.text()
     hands.press(KEY.Key_A, modifier=CTRL)
     hands.type("new dangle rose on brass 0.6, spiral 6")
     hands.press(KEY.Key_Return)
-    assert hands.window.message.text() == "Kept: Dangle of Rose glass 4 mm."
+    assert hands.window.message.text() == "Kept: Rose glass 4 mm dangle."
     hands.press(KEY.Key_Escape)
     assert len(shown(hands)) == len(before) + 1
 

@@ -211,7 +211,9 @@ def test_the_insert_line_runs_actions_too(bench):
     bench.type("qqqq")
     bench.press(KEY.Key_Return)
     assert bench.room.insert.isVisible()
-    assert "fewer letters" in bench.room.insert.rows.words(bench.room.insert.rows.rows[0])
+    assert "“qqqq” is not known here" in bench.room.insert.rows.words(
+        bench.room.insert.rows.rows[0]
+    )
 
 
 def test_what_the_body_hides_is_what_stands_behind_its_surface():

@@ -14,9 +14,10 @@ from maglia.core.piece.piece import Closure, Form, Place, Run, Way, Wearer
 from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.record import DomainError
+from maglia.core.workshop.tray import Tray
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
-from maglia.phrases.closing_phrases import read_way
+from saying import said
 from workshop import PARTS, chain, drop, piece, rings, strand, unit
 
 HOOP = Ring(id="hoop", name="Bangle 66", wire_mm=3.0, inner_mm=66.0, closure="closed", mass_g=12.0)
@@ -144,7 +145,7 @@ def test_what_stands_between_two_halves_comes_off():
     foot = Run(name="Foot", kind="drop", lies="fold", items=(rings(), unit("dangle")),
                start=Place(run="Middle", item=2, at=1, port="b"))  # fmt: skip
     of = replace(piece(top, middle, foot, closure=Closure()), sort="earring", form=Form(kind="ear"))
-    day = read_way("Day", "taking out Middle", of)
+    (day,) = said("way Day: taking out Middle", of, Tray()).piece.ways
     assert day == Way(name="Day", taken_out=("Middle",))
     long, short = evaluate(of), evaluate(as_worn(of, day))
     assert {run.name for run in short.assembly.runs} == {"Top", "Foot"}

@@ -17,7 +17,8 @@ from maglia.core.sheets.wear import as_worn, ways_worn
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
-from maglia.phrases.closing_phrases import closing_offers
+from saying import offers
+from saying import said as said_
 from workshop import CLOSED, PARTS, UNITS, chain, piece, rings, strand, unit
 
 TRAY = Tray(parts=PARTS, units=UNITS)
@@ -111,8 +112,7 @@ def test_a_way_that_cannot_be_worn_says_why(only, said):
 
 
 def said(text, whole):
-    (offer,) = closing_offers(text, whole, TRAY, None)
-    return offer.do().piece
+    return said_(text, whole, TRAY).piece
 
 
 def test_a_closure_is_said_once_round_the_strand():
@@ -122,16 +122,16 @@ def test_a_closure_is_said_once_round_the_strand():
     assert [item.part for item in closed.closure.at_clasp] == ["small"]
     assert [item.part for item in closed.closure.at_catch] == ["ring", "chain"]  # outward
     assert said("close lobster into end", whole).closure.catch is None
-    assert closing_offers("close over the head", whole, TRAY, None) == []
+    assert said("close over the head with ring 4", whole).closure.kind == "over the head"
 
 
 def test_a_way_is_said_in_words():
     extender = Run(name="Extender", kind="extender", lies="free", items=(chain(12),),
                    start=Place(run="closure"))  # fmt: skip
     whole = piece(LINKS, extender)
-    hooked = said("way Wide: hooked at link 9 of ext", whole)
+    hooked = said("way Wide: hooked at link 9 of extender", whole)
     assert hooked.ways[0].hooked == Place(run="Extender", item=1, at=9)
-    assert said("way Widest: hooked at last link of ext", whole).ways[0].hooked.at == 12
+    assert said("way Widest: hooked at last link of extender", whole).ways[0].hooked.at == 12
     assert said("way Bare: without extender", whole).ways[0].without == ("Extender",)
     worn = said("way Short: only 12 repeats of strand", whole)
     assert worn.ways[0].only == (WornCount(of=Quantity(run="Strand", item=1), count=12),)
@@ -142,18 +142,18 @@ def test_a_way_is_said_in_words():
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("close lobster into gold", "no ring is called “gold”"),
-        ("close emerald, lobster into catch 5", "called “emerald”"),
+        ("close lobster into gold", "“gold” is not known"),
+        ("close emerald, lobster into catch 5", "“emerald” is not known"),
         ("way Short: only 99 of Strand", "which has 20"),
         ("way Short: upside down", "“upside down” was not understood"),
-        ("way Short: without Bar", "no run or row is called “Bar”"),
-        ("way Short: hooked at link 3 of Strand", "“Strand” has no link"),
-        ("way Short: 99 turns", "99 turns: once to 20"),
+        ("way Short: without Bar", "“Bar” is no run or row"),
+        ("way Short: hooked at link 3 of Strand", "no link lies in Strand"),
+        ("way Short: 99 turns", "“99 turns” is not once to 20"),
     ],
 )
 def test_what_is_not_understood_is_named(text, words):
     whole = piece(LINKS)
-    (offer,) = closing_offers(text, whole, TRAY, None)
+    (offer,) = offers(text, whole, TRAY)
     assert words in offer.words
     with pytest.raises(DomainError):
         offer.do()

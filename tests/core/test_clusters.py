@@ -21,7 +21,8 @@ from maglia.core.sheets.mass import balance
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text, read_piece
-from maglia.phrases.unit_offers import read_unit, unit_offers
+from saying import offers, unit_said
+from saying import said as said_
 from workshop import DANGLE, PARTS, chain, drop, piece, strand, unit
 from workshop import rings as ring_item
 
@@ -40,7 +41,7 @@ def of(cluster):
 
 
 def said(text):
-    return read_unit("cluster", text, THINGS)
+    return unit_said(f"cluster {text}", THINGS)
 
 
 def test_each_hangs_by_a_ring_of_its_own():
@@ -105,19 +106,18 @@ def test_clusters_over_tubes_of_a_strand_with_all_their_rings():
 
 
 @pytest.mark.parametrize(("text", "why"), [
-    ("soldered", "say what it carries"),
+    ("soldered", "says not what carries what"),
     ("soldered carrying dangle at foot", "a ring has no foot"),
     ("soldered carrying dangle / second", "by turns"),
-    ("soldered carrying (ring 3, dangle), second", "by the same ring"),
-    ("soldered carrying bauble", "nothing that hangs is called “bauble”"),
-    ("soldered carrying 2 x (dangle)", "say a ring and what hangs by it"),
-    ("5 hawser carrying dangle", "no chain is called “hawser”"),
-    ("soldered carrying 61 dangle", "61 are more than 60"),
-    ("soldered carrying (dangle", "a bracket is not closed"),
+    ("soldered carrying (ring 3, dangle), second", "some by a ring and some without"),
+    ("soldered carrying bauble", "“bauble” is not known"),
+    ("5 hawser carrying dangle", "“hawser” is not known"),
+    ("soldered carrying 61 dangle", "more than 60"),
+    ("soldered carrying (dangle", "opens a bracket that is not closed"),
 ])  # fmt: skip
 def test_what_is_no_cluster_is_named(text, why):
     tray, spot = Tray(parts=MORE, units=(DANGLE, SECOND)), Spot("Strand", (CENTRE,))
-    [offer] = unit_offers(f"new cluster {text}", piece(strand()), tray, spot)
+    [offer] = offers(f"new cluster {text}", piece(strand()), tray, spot)
     with pytest.raises(DomainError, match=why):
         offer.do()
 
@@ -133,10 +133,10 @@ def test_its_parts_are_counted_before_they_are_laid(text):
     assert size(UnitItem(unit=cluster.id), {**THINGS, cluster.id: cluster}) == parts
 
 
-def test_a_cluster_is_hung_at_the_mark():
+def test_a_cluster_is_kept_and_then_hung_at_the_mark():
     tray, spot = Tray(parts=MORE, units=(DANGLE, SECOND)), Spot("Strand", (CENTRE,))
-    text = "new cluster soldered carrying 3 x (ring 3, dangle)"
-    [offer] = unit_offers(text, piece(strand(chain(51)), closure=OPEN), tray, spot, 6)
-    made = offer.do().piece
+    text = "new cluster soldered carrying 3 x (ring 3, dangle), called bunch"
+    kept = said_(text, piece(strand(chain(51)), closure=OPEN), tray, spot, 6)
+    made = said_("drop bunch", kept.piece, tray, spot, 6).piece
     assert (made.runs[-1].kind, made.runs[-1].start.at) == ("drop", 6)
     assert evaluate(made).hung.state == "converged"

@@ -20,8 +20,7 @@ from maglia.core.sheets.mass import masses_g
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
-from maglia.phrases.cord_phrases import cord_offers
-from maglia.phrases.string_phrases import string_offers
+from saying import said
 from workshop import PARTS, UNITS, piece, rings, strand, unit
 
 CORD = Wire(id="cord", name="Cord 2", sort="cord", wire_mm=2.0, material="leather")
@@ -156,6 +155,5 @@ def test_what_slides_between_two_stops_rests_between_them():
 )  # fmt: skip
 def test_cord_in_a_phrase(text, item):
     tray, of = Tray(parts=MORE, units=UNITS), piece(parts=())
-    offer = (cord_offers(text, of, tray, None) + string_offers(text, of, tray, None))[0]
-    run = offer.do().piece.runs[0]
+    run = said(text, of, tray).piece.runs[0]
     assert run.centre == item or run.items == (item,)

@@ -21,8 +21,7 @@ from maglia.core.report import as_json, evaluate
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
-from maglia.phrases.cord_phrases import wind_offers
-from maglia.phrases.unit_offers import read_unit
+from saying import said, unit_said
 from workshop import PARTS, UNITS, piece
 
 DROP = Bead(id="drop", name="Drop 8", length_mm=8.0, width_mm=14.0, hole_mm=1.0, mass_g=2.0)
@@ -93,20 +92,20 @@ def test_a_frame_is_wound():
 def test_winding_in_a_phrase():
     tray, item = Tray(parts=MORE), ConnectorItem(part="frame", hole_in="top", hole_out="foot")
     of = hung(item)
-    offer = wind_offers("wind 24 turns of wire 0.4, 12 seed", of, tray, Spot("Host", (0,)))[0]
-    made = offer.do().piece.runs[0].items[0]
+    wound = said("wind 24 turns of wire 0.4, 12 seed", of, tray, Spot("Host", (0,)))
+    made = wound.piece.runs[0].items[0]
     assert made.wound == Winding(wire="fine", turns=24, bead="seed", beads=12)
     with pytest.raises(DomainError, match="put the cursor on the connector"):
-        wind_offers("wind 3 wire 0.4", of, tray, None)[0].do()
+        said("wind 3 wire 0.4", of, tray)
 
 
 def test_two_legs_in_a_phrase():
     tray = Tray(parts=MORE, units=UNITS)
     things = {t.id: t for t in (*tray.parts, *tray.units)}
-    said = read_unit("dangle", "bead + 2 legs (seed + seed) + drop on wire 0.6, loop 2 wrapped 2",
+    made = unit_said("dangle bead + 2 legs (seed + seed) + drop on wire 0.6, loop 2 wrapped 2",
                      things)  # fmt: skip
-    assert (said.stack, said.legs, said.crossed) == (("bead", "drop"), ("seed", "seed"), True)
-    plain = read_unit("dangle", "bead on wire 0.6, loop 2, turned foot", things)
+    assert (made.stack, made.legs, made.crossed) == (("bead", "drop"), ("seed", "seed"), True)
+    plain = unit_said("dangle bead on wire 0.6, loop 2, turned foot", things)
     assert (plain.stack, plain.spiral_mm) == (("bead",), None)
     with pytest.raises(DomainError, match="say new dangle"):
-        read_unit("link", "bead + 2 legs (seed) + drop on wire 0.6", things)
+        unit_said("link bead + 2 legs (seed) + drop on wire 0.6", things)

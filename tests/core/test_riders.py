@@ -14,7 +14,7 @@ from maglia.core.piece.piece import Closure, Place, Run
 from maglia.core.report import evaluate
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
-from maglia.phrases.offers import offers
+from saying import said
 from workshop import PARTS, UNITS, chain, piece, rings, strand, unit
 
 WIDE = Ring(id="wide", name="Wide ring 10", wire_mm=1.0, inner_mm=10.0, mass_g=0.5)
@@ -108,10 +108,9 @@ def test_stops_at_both_ends_are_enough():
 def test_a_slide_in_a_phrase():
     tray = Tray(parts=MORE, units=UNITS)
     of = piece(strand(chain(81), rings()), parts=MORE)
-    offer = next(o for o in offers("slide dangle", of, tray, Spot("Strand", (-1,)), 0)
-                 if o.thing and o.thing.id == "dangle")  # fmt: skip
-    assert "sliding" in offer.words
-    made = offer.do().piece.runs[-1]
+    slid = said("slide dangle", of, tray, Spot("Strand", (-1,)))
+    made = slid.piece.runs[-1]
     assert made.start.port == "rides"
     assert made.items[0].part == "ring"  # 4 mm inside, over a chain of 2 + 2 · 0.8 = 3.6
-    assert expand(offer.do().piece)
+    assert "the smallest that slides there" in slid.words
+    assert expand(slid.piece)

@@ -21,8 +21,8 @@ from maglia.core.sheets.mass import balance
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
-from maglia.phrases.offers import offers
-from maglia.phrases.string_phrases import string_offers
+from saying import offers
+from saying import said as said_
 from workshop import CLOSED, PARTS, UNITS, piece, rings, strand
 
 SILK = Wire(id="silk", name="Silk 0.5", sort="thread", wire_mm=0.5, material="thread")
@@ -193,8 +193,7 @@ TRAY = Tray(parts=(*PARTS, SILK, SEED, OPAL, CRIMP, TIP, CLAMP), units=UNITS)
 
 
 def said(text, of=None, spot=None):
-    (offer,) = string_offers(text, of or Piece(), TRAY, spot)
-    return offer.do().piece
+    return said_(text, of or Piece(), TRAY, spot).piece
 
 
 @pytest.mark.parametrize(
@@ -234,27 +233,27 @@ def test_a_string_goes_in_at_the_cursor_and_a_drop_at_a_bead_or_gap():
     of = said("string 5 opal on silk, ends crimp", of, Spot("Strand", (-1,)))
     assert of.runs[0].items[0].beads == ("opal",) * 5
     for text, port in (("drop dangle at bead 2", None), ("drop dangle at gap 3", "gap")):
-        (offer, *_) = offers(text, of, TRAY, Spot("Strand", (0,)), 1)
-        hung = offer.do().piece.runs[-1]
-        assert (hung.start.at, hung.start.port) == (int(text[-1]), port)
-        expand(offer.do().piece)
+        hung = said(text, of, Spot("Strand", (0,)))
+        assert (hung.runs[-1].start.at, hung.runs[-1].start.port) == (int(text[-1]), port)
+        expand(hung)
 
 
 @pytest.mark.parametrize(
     ("text", "words"),
     [
         ("string on silk", "say what is strung"), ("string 9 opal", "say on what"),
-        ("string 9 opal on gold", "no thread, cable or wire is called “gold”"),
-        ("string 9 emerald on silk", "nothing that can be strung is called “emerald”"),
-        ("string 9 opal on silk, ends nail", "no crimp, tip, clamp or cord end is called “nail”"),
-        ("string (opal, seed on silk", "a bracket is not closed"),
-        ("string opal) on silk", "a bracket is closed that was not opened"),
+        ("string 9 opal on gold", "“gold” is not known here"),
+        ("string 9 emerald on silk", "“emerald” is not known here"),
+        ("string 9 opal on silk, ends nail", "“nail” is not known here"),
+        ("string 9 opal on opal", "is a bead, and cannot stand here"),
+        ("string (opal, seed on silk", "opens a bracket that is not closed"),
+        ("string opal) on silk", "closes a bracket that was not opened"),
         ("string oval, 3 opal on silk", "a connector lies between beads"),
-        ("string 9999 opal on silk", "are more than 500"),
+        ("string 9999 opal on silk", "from 1 to 500"),
     ],
 )  # fmt: skip
 def test_what_is_not_understood_of_a_string_is_named(text, words):
-    (offer,) = string_offers(text, Piece(), TRAY, None)
+    (offer,) = offers(text, Piece(), TRAY)
     assert words in offer.words
     with pytest.raises(DomainError):
         offer.do()

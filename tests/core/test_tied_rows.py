@@ -15,7 +15,7 @@ from maglia.core.report import as_json, evaluate
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
-from maglia.phrases.row_phrases import row_offers
+from saying import offers, said
 from workshop import LINK, PARTS, UNITS, chain, piece, rings, strand
 
 FOOT = replace(LINK, id="foot", name="Foot link", mid=None)
@@ -115,16 +115,13 @@ def test_rows_in_a_phrase():
         "rows 3 2 bead link, 1 foot link, joined by ring 4, hung by 2 3 ring 3, at links 5 12 with "
         "2 ring 3"
     )
-    made = row_offers(text, of, tray, Spot("Strand", (CENTRE,)))[0].do().piece.rows[0]
+    made = said(text, of, tray, Spot("Strand", (CENTRE,))).piece.rows[0]
     assert made == TiedRows(
         name="Rows", unit="link", units=("link", "link", "foot"), rows=(3, 2, 1), ring="ring",
         hang_ring="small", hang=(2, 3), carried=RowHung(run="Strand", places=(5, 12),
         ring="small", rings=2),
     )  # fmt: skip
     with pytest.raises(DomainError, match="say at which links"):
-        row_offers(text.partition(", at links")[0], of, tray, Spot("Strand", (CENTRE,)))[0].do()
-    said = row_offers("rows 3 2 nobody, joined by ring 4", of, tray, None)[0]
-    assert "no bead link is called “nobody”" in said.words + said.hint
-    assert row_offers("triangle 3 bead link", Piece(), tray, None)[0].do().piece.rows[0].rows == (
-        3, 2, 1,
-    )  # fmt: skip
+        said(text.partition(", at links")[0], of, tray, Spot("Strand", (CENTRE,)))
+    assert "“nobody” is not known" in offers("rows 3 2 nobody, joined by ring 4", of, tray)[0].words
+    assert said("triangle 3 bead link", Piece(), tray).piece.rows[0].rows == (3, 2, 1)

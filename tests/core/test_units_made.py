@@ -18,7 +18,8 @@ from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
 from maglia.phrases.part_phrases import read_parts
-from maglia.phrases.unit_offers import read_unit, unit_offers
+from saying import said as said_
+from saying import unit_said
 from workshop import BEAD, DANGLE, LINK, PARTS, WIRE, chain, drop, piece, rings, strand, unit
 
 CAP = Bead(id="cap", name="Cap", role="cap", shape="cap", length_mm=4.0, width_mm=7.0,
@@ -88,7 +89,7 @@ def test_a_cap_is_said_with_its_depth():
 def test_a_tassel_by_phrase_takes_the_thread_of_its_way(way, legs):
     """Skirt 25 and 2 cut off, 36 wraps, 7 turns round a neck of 5, 100 of tail."""
     said = f"floss skirt 25 wraps 36 neck 5 x 7, {way} soldered 5, trim 2, halo 11 seed"
-    made = read_unit("tassel", said, THINGS)
+    made = unit_said(f"tassel {said}", THINGS)
     assert isinstance(made, Tassel)
     of = piece(strand(), drop("D", 6, rings(), unit(made.id)), closure=OPEN, parts=MORE)
     of = replace(of, units=(*of.units, made))
@@ -107,24 +108,23 @@ def test_a_tassel_by_phrase_takes_the_thread_of_its_way(way, legs):
 
 
 @pytest.mark.parametrize(("said", "why"), [
-    ("new tassel floss wraps 36 neck 5, folded over soldered", "say its skirt"),
-    ("new tassel floss skirt 25 wraps 36 neck 5", "say the ring that carries it"),
-    ("new tassel mohair skirt 25 wraps 36 neck 5, wound through soldered", "no thread is called"),
+    ("new tassel floss wraps 36 neck 5, folded over soldered", "says no skirt"),
+    ("new tassel floss skirt 25 wraps 36 neck 5", "says no ring that carries it"),
+    ("new tassel mohair skirt 25 wraps 36 neck 5, wound through soldered", "“mohair” is not known"),
     ("new tassel floss skirt 25 wraps 36 neck 5, wound through soldered, halo 9 pip",
-     "no bead is called “pip”"),
+     "“pip” is not known"),
     ("new dangle bead on head pin, far loop 3", "a dangle has one loop"),
 ])  # fmt: skip
 def test_what_is_missing_of_a_unit_is_named(said, why):
     of = piece(strand())
-    [offer] = unit_offers(said, of, Tray(parts=MORE, units=of.units), Spot("Strand", (CENTRE,)))
     with pytest.raises(DomainError, match=why):
-        offer.do()
+        said_(said, of, Tray(parts=MORE, units=of.units), Spot("Strand", (CENTRE,)))
 
 
 def test_loops_that_differ_are_said_each():
     """Near 2 wrapped twice, 3.8; far 3 simple, 3.6; bead 8."""
     said = "bead 8 on wire 0.6, loops 2 wrapped 2, far loop 3 simple crosswise"
-    made = read_unit("link", said, THINGS)
+    made = unit_said(f"link {said}", THINGS)
     assert (made.far_loop.style, made.far_loop.inner_mm, made.turned) == (
         "simple",
         3.0,
@@ -138,7 +138,7 @@ def test_loops_that_differ_are_said_each():
 
 def test_a_spiral_stops_a_dangle_and_takes_the_wire_of_its_disc():
     """6 outside of wire 0.6: π × 36 ÷ 4 ÷ 0.6 = 47.1 of wire; it hangs 6 lower than a bare foot."""
-    made = read_unit("dangle", "bead 8 on wire 0.6, loop 2 spiral foot 6", THINGS)
+    made = unit_said("dangle bead 8 on wire 0.6, loop 2 spiral foot 6", THINGS)
     plain = replace(made, spiral_mm=None)
     assert unit_span_mm(made, THINGS) == pytest.approx(8 + 2.6 + 6)
     bare = 8 + math.pi * 2.6
@@ -153,5 +153,5 @@ def test_a_spiral_stops_a_dangle_and_takes_the_wire_of_its_disc():
                        (replace(made, spiral_mm=1.0), "too small for 0.6 mm wire")):  # fmt: skip
         said = evaluate(replace(of, units=(*of.units, wrong))).checks
         assert why in next(c.message for c in said if c.code == "no-spiral")
-    with pytest.raises(DomainError, match="a spiral stops a dangle"):
-        read_unit("link", "bead 8 on wire 0.6, spiral 6", THINGS)
+    with pytest.raises(DomainError, match="is said of a dangle"):
+        unit_said("link bead 8 on wire 0.6, spiral 6", THINGS)

@@ -12,7 +12,7 @@ from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.as_worn import not_as_worn, turns_of
 from maglia.core.sheets.wear import as_worn
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.closing_phrases import closing_offers
+from saying import offers
 from workshop import PARTS, UNITS, chain, piece, rings, strand, unit
 
 WHO = Wearer(role="w", wrist_mm=160, ankle_mm=220)
@@ -85,7 +85,7 @@ def test_what_is_not_wound_in_whole_turns_says_that_it_is_not_hung_so(change):
 
 
 def test_turns_in_a_phrase():
-    (offer,) = closing_offers("3 turns", wound(1, 181), Tray(parts=PARTS, units=UNITS), None)
+    (offer,) = offers("3 turns", wound(1, 181), Tray(parts=PARTS, units=UNITS))
     assert offer.do().piece.wraps == 3.0
-    (bad,) = closing_offers("30 turns", wound(1, 181), Tray(parts=PARTS, units=UNITS), None)
+    (bad,) = offers("30 turns", wound(1, 181), Tray(parts=PARTS, units=UNITS))
     assert "once to 20 times" in bad.words

@@ -37,6 +37,8 @@ class Desk(QObject):
         super().__init__()
         self.session, self.theme, self.settings, self.keeper = session, theme, settings, keeper
         self.window: QWidget | None = None
+        self.may_begin: Callable[[], bool] = lambda: True
+        """Whether another piece may take the place of this one: what is not saved is asked for."""
         self.can_step: Callable[[int], bool] = lambda by: session.history.can_step(by)
         """Whether what the room shows has something to undo (−1) or redo (+1)."""
         settings.faulty = self.say

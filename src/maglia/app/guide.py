@@ -5,6 +5,7 @@ One window beside the bench; it never blocks it.
 
 from bisect import bisect_left
 from collections.abc import Sequence
+from html import escape
 from itertools import accumulate, pairwise
 from math import dist
 from typing import Any
@@ -23,24 +24,10 @@ from maglia.app.theme import Theme, font
 from maglia.app.trade_words import WORDS
 from maglia.core.fit.wishes import FORMS
 from maglia.core.parts.parts import Chain, Charm
-from maglia.phrases.closing_phrases import HINT as CLOSE_HINT
-from maglia.phrases.closing_phrases import WAY_HINT
-from maglia.phrases.cluster_phrases import CLUSTER_HINT
-from maglia.phrases.cord_phrases import HINT as CORD_HINT
-from maglia.phrases.cord_phrases import SLIDE_HINT, WIND_HINT
-from maglia.phrases.hanging_phrases import HINT as TWO_HINT
-from maglia.phrases.hanging_phrases import HINT_ACROSS
+from maglia.phrases.book import BOOK
 from maglia.phrases.part_phrases import FORMS as PART_FORMS
-from maglia.phrases.row_phrases import HINT as ROW_HINT
 from maglia.phrases.stock_phrases import HINT, HINT_LENGTHS
-from maglia.phrases.string_phrases import HINT as STRING_HINT
-from maglia.phrases.unit_offers import TASSEL_HINT
 
-LINE_FORMS = (
-    STRING_HINT, CORD_HINT, ROW_HINT, TWO_HINT, HINT_ACROSS, "slide teal dangle", SLIDE_HINT,
-    WIND_HINT, "drop teal at far loop",
-    "drop leaf at clasp", CLOSE_HINT, WAY_HINT,
-)  # fmt: skip
 PX_PER_MM, PITCH_MM = 3.0, 4.0
 CHAIN = Chain(id="chain", name="Chain", pitches_mm=(PITCH_MM,), inner_width_mm=2.2, wire_mm=0.8)
 CHARM = Charm(id="drop", name="Drop", height_mm=13.0, width_mm=8.0, colour="#1f6f62")
@@ -101,7 +88,7 @@ def fits_html() -> str:
 def parts_html() -> str:
     return (
         "<p>A new part, unit or wearer in one phrase, in the tray (N) or the insert line:</p>"
-        f"{_forms((*PART_FORMS, TASSEL_HINT, CLUSTER_HINT))}"
+        f"{_forms(PART_FORMS)}"
         "<p>What is not said stays unknown: a “?” on its sheet, to be typed over or measured.</p>"
         "<p>What changed on the bench, in the line of a part's sheet (B):</p>"
         f"{_forms((HINT, HINT_LENGTHS))}"
@@ -109,10 +96,14 @@ def parts_html() -> str:
 
 
 def phrases_html() -> str:
-    words = (
-        "What is strung, hung by two places, slid, closed and worn otherwise, in the insert line:"
-    )
-    return f"<p>{words}</p>{_forms(LINE_FORMS)}"
+    """The phrase book, chapter by chapter."""
+    rows = ["<p>Said in the insert line, one after the other or parted by “;”. Words may be "
+            "shortened and stand in any order.</p><table cellspacing=3>"]  # fmt: skip
+    for chapter in BOOK:
+        rows.append(f"<tr><td colspan=2><br><b>{chapter.title}</b></td></tr>")
+        rows += [f"<tr><td><i>{escape(form.phrase)}</i>&nbsp;&nbsp;</td><td>{form.does}</td></tr>"
+                 for form in chapter.forms]  # fmt: skip
+    return "".join([*rows, "</table>"])
 
 
 def _forms(forms: Sequence[str]) -> str:

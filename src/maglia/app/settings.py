@@ -27,6 +27,7 @@ TABLE = (
     Setting("motion", True, (), "whether the piece settles as motion"),
     Setting("last_piece", "", (), "the file opened last"),
     Setting("used", {}, (), "how often each part and action was put in"),
+    Setting("said", [], (), "phrases said last in the insert line, the newest first"),
     Setting("instruments", {}, (), "where caliper and scale are plugged in, and how they speak"),
 )
 DEFAULTS = {setting.key: setting.default for setting in TABLE}
@@ -99,5 +100,6 @@ def _sound(found: Any) -> dict[str, Any]:
         for s in TABLE
         if isinstance(found.get(s.key), type(s.default))
         and (not s.allowed or found[s.key] in s.allowed)
+        and (s.key != "said" or all(type(phrase) is str for phrase in found["said"]))
         and (s.key != "used" or all(type(count) is int for count in found["used"].values()))
     }

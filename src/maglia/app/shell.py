@@ -39,6 +39,7 @@ class Shell(QMainWindow):
     def __init__(self, desk: Desk, room: str = "bench") -> None:
         super().__init__()
         self.desk, self.session = desk, desk.session
+        desk.may_begin = partial(piece_commands.may_leave, desk)
         desk.setParent(self)
         desk.session.setParent(self)
         desk.window = self

@@ -74,6 +74,7 @@ QWidget#panel[edge="left"] { border-left: 1px solid $paper_edge; }
 QWidget#rooms { border-bottom: 1px solid $paper_edge; }
 QLabel#heading { font-size: 11px; font-weight: 600; color: $quiet; letter-spacing: 1px; }
 QLabel#quiet, QLabel#message { color: $quiet; }
+QLabel#added { color: $ink; font-style: italic; }
 QLabel#pieceName { font-size: 14px; font-weight: 600; }
 QToolButton { border: 1px solid transparent; border-radius: 4px; padding: 3px 8px; }
 QToolButton#small { padding: 1px 4px; border-color: $paper_edge; }

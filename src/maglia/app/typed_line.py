@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, QRectF, QSize, Qt
-from PySide6.QtGui import QIcon, QKeyEvent, QPainter
+from PySide6.QtCore import QCoreApplication, QObject, QRectF, QSize, Qt
+from PySide6.QtGui import QIcon, QInputMethodEvent, QKeyEvent, QPainter, QTextCharFormat
 from PySide6.QtWidgets import QLineEdit, QListView
 
 from maglia.app.lists import Rows
@@ -19,6 +19,17 @@ class Line(Value, frozen=True):
     words: str
     thing: Thing | None = None
     do: Callable[[], object] | None = None
+
+
+def marked(line: QLineEdit, part: tuple[int, int] | None, text_format: QTextCharFormat) -> None:
+    """Show a part of what is written in a format of its own; None: all plain."""
+    kind = QInputMethodEvent.AttributeType.TextFormat
+    marks = []
+    if part is not None:
+        start, end = part
+        at = line.cursorPosition()
+        marks = [QInputMethodEvent.Attribute(kind, start - at, end - start, text_format)]
+    QCoreApplication.sendEvent(line, QInputMethodEvent("", marks))
 
 
 class TypedLine(Panel):

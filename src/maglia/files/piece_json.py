@@ -74,9 +74,18 @@ def refuse_unwritable(piece: Piece) -> None:
         raise DomainError(_words(str(error), msgspec.to_builtins(piece))) from None
 
 
+_ALWAYS = ("format", "version", "name", "sort", "wearer", "parts", "units", "runs")
+
+
 def piece_text(piece: Piece) -> str:
-    """JSON text of a piece: fields at their default are left out, so that it stays readable."""
-    values = {"format": piece.format, "version": piece.version, **plain(piece)}
+    """JSON text of a piece: fields at their default are left out, so that it stays readable; what
+    every reader looks for always stands."""
+    changed = plain(piece)
+    values = {
+        name: changed[name] if name in changed else plain(getattr(piece, name))
+        for name in piece.__struct_fields__
+        if name in changed or name in _ALWAYS
+    }
     return json.dumps(values, indent=1, ensure_ascii=False) + "\n"
 
 

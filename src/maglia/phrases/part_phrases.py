@@ -9,12 +9,13 @@ import re
 from typing import Any, NamedTuple
 
 import msgspec
+from msgspec.structs import replace
 
 from maglia.core.parts.kinds import COLOURS, KINDS, MATERIALS, Kind
 from maglia.core.parts.parts import Bead, Chain, Charm, Connector, Part, Ring, Wire
 from maglia.core.values.measures import MeasureError
 from maglia.core.values.record import DomainError
-from maglia.core.workshop.lying import MOST, Deed, amount_of_mm, by_length
+from maglia.core.workshop.lying import MOST, Deed, amount_of_mm, by_length, length_mm
 from maglia.phrases.hole_phrases import Rim, read_holes
 from maglia.phrases.reading import Reading
 
@@ -159,7 +160,11 @@ class _Phrase:
         if isinstance(self.fields.get("pitches_mm"), float):
             self.fields["pitches_mm"] = (self.fields["pitches_mm"],)
         part = self._made(str(self.fields.pop("called", "") or self._called(first))[:120])
-        return Said(part, self._deeds(part))
+        deeds = self._deeds(part)
+        if isinstance(part, Chain | Wire) and deeds:
+            lots = ((length_mm(part, int(n)) if unit == "links" else n) for unit, n in self.stock)
+            part = replace(part, lots_mm=tuple(mm for mm in lots if mm))
+        return Said(part, deeds)
 
     def _is_round(self, first: float | None) -> bool:
         fields = self.fields

@@ -7,7 +7,7 @@ the chain it rides on.
 
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, Member, member_name
+from maglia.core.assembly.assembly import Assembly, Joint, Member, member_name
 from maglia.core.assembly.ports import Port, stops_of
 from maglia.core.checks.found import Check
 from maglia.core.checks.openings import CLEARANCE_MM
@@ -47,28 +47,33 @@ def way_at(assembly: Assembly, member: Member, port: Port) -> int:
 def check(assembly: Assembly) -> Iterator[Check]:
     yield from _crosswise(assembly)
     for joint in assembly.joints:
-        a, b = assembly.members[joint.a], assembly.members[joint.b]
-        made_in = assembly.things.get(a.made_in or "")
-        if a.made_in == b.made_in is not None and not isinstance(made_in, Cluster):
-            continue
-        if stops_of(joint.port_a) is not None:
-            continue  # it is threaded before an end is closed
-        ways = way_at(assembly, a, joint.port_a), way_at(assembly, b, joint.port_b)
-        if max(ways) > CLOSED:
-            continue
-        one, other = assembly.thing(a).name, assembly.thing(b).name
-        if not joint.inline and a.kind == "chain" and b.kind in ("charm", "connector"):
-            yield from _threaded(assembly, a, b, joint.port_b)
-            continue
-        yield Check(
-            code="cannot-be-joined",
-            severity="stop",
-            place=member_name(a, joint.port_a),
-            message=f"Nothing opens between “{one}” and “{other}”.",
-            repair="put an open ring between them",
-            run=a.run,
-            item=a.item,
-        )
+        yield from unjoined(assembly, joint)
+
+
+def unjoined(assembly: Assembly, joint: Joint) -> Iterator[Check]:
+    """What is wrong with one joint: nothing there opens or is made around the other."""
+    a, b = assembly.members[joint.a], assembly.members[joint.b]
+    made_in = assembly.things.get(a.made_in or "")
+    if a.made_in == b.made_in is not None and not isinstance(made_in, Cluster):
+        return
+    if stops_of(joint.port_a) is not None:
+        return  # it is threaded before an end is closed
+    ways = way_at(assembly, a, joint.port_a), way_at(assembly, b, joint.port_b)
+    if max(ways) > CLOSED:
+        return
+    one, other = assembly.thing(a).name, assembly.thing(b).name
+    if not joint.inline and a.kind == "chain" and b.kind in ("charm", "connector"):
+        yield from _threaded(assembly, a, b, joint.port_b)
+        return
+    yield Check(
+        code="cannot-be-joined",
+        severity="stop",
+        place=member_name(a, joint.port_a),
+        message=f"Nothing opens between “{one}” and “{other}”.",
+        repair="put an open ring between them",
+        run=a.run,
+        item=a.item,
+    )
 
 
 def _threaded(assembly: Assembly, chain: Member, bail: Member, port: Port) -> Iterator[Check]:

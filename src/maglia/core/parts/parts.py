@@ -27,6 +27,9 @@ from maglia.core.values.record import (
 
 Colour = Annotated[str, Meta(pattern=r"^#[0-9a-fA-F]{6}$")]
 Temper = Literal["soft", "half-hard", "hard"]
+Lots = Annotated[tuple[Mm, ...], Meta(max_length=200)]
+"""Lengths that were said with a part, mm: what a piece away from its workshop is cut from. What
+lies there now only the workshop knows."""
 
 
 class _Part(Variant, frozen=True, kw_only=True):
@@ -51,6 +54,7 @@ class Chain(_Part, frozen=True, kw_only=True, tag="chain"):
     look: Literal["round", "oval", "flat", "twisted", "ball"] = "oval"
     mass_g_per_m: Grams | None = None
     price_per_m: Money | None = None
+    lots_mm: Lots = ()
 
 
 class Ring(_Part, frozen=True, kw_only=True, tag="ring"):
@@ -113,6 +117,7 @@ class Wire(_Part, frozen=True, kw_only=True, tag="wire"):
     breaking_load_g: Annotated[float, Meta(ge=0, le=1_000_000)] | None = None
     price_per_m: Money | None = None
     colour: Colour | None = None
+    lots_mm: Lots = ()
 
 
 class End(_Part, frozen=True, kw_only=True, tag="end"):

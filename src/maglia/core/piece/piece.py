@@ -325,6 +325,8 @@ class Piece(Record, frozen=True, kw_only=True):
     runs: Annotated[tuple[Run, ...], Meta(max_length=500)] = ()
     rows: Annotated[tuple[Row, ...], Meta(max_length=200)] = ()
     closure: Closure = Closure()
+    mirrored: bool = True
+    """Whether what is begun is mirrored on the fold, unless it hangs or is said to be free."""
     pair: bool = False
     """An earring pair: made twice, the second the mirror of the first."""
     wraps: Annotated[float, Meta(ge=0.5, le=20)] = 1.0

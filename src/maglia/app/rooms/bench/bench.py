@@ -107,7 +107,10 @@ class Bench(RoomWidget):
     def insert(self) -> InsertLine:
         from maglia.app.rooms.bench.insert_line import InsertLine
 
-        panel = InsertLine(self.session, self.offers, self.desk.settings)
+        desk = self.desk
+        panel = InsertLine(self.session, self.offers, desk.settings, desk.theme,
+                           lambda: desk.may_begin())  # fmt: skip
+        self.desk.dressed.connect(panel.set_theme)
         return self._opened_below(panel)
 
     @cached_property

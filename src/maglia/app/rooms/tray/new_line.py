@@ -16,10 +16,9 @@ from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.compartments import id_of, name_of
 from maglia.phrases.form_phrases import FORM_HINT, read_form
-from maglia.phrases.offers import Offer
-from maglia.phrases.part_offers import part_offers
+from maglia.phrases.here import Here, Offer
 from maglia.phrases.part_phrases import FORMS, HINT
-from maglia.phrases.unit_offers import unit_offers
+from maglia.phrases.phrase import phrase_offers
 
 EXAMPLES = f"{HINT} · new wearer prompter neck 372"
 NOBODY = Piece(name="Nothing")
@@ -60,18 +59,14 @@ class NewLine(TypedLine):
         form = self._form(written)
         if form is not None:
             return [form]
-        tray = self.session.tray
-        found: list[Offer] = [
-            *unit_offers(written, NOBODY, tray, None),
-            *part_offers(written, NOBODY, tray, None),
-        ]
-        if found:
-            return [Line(_words(offer), offer.thing, partial(self._keep, offer)) for offer in found]
+        found = phrase_offers(written, Here(NOBODY, self.session.tray))
+        if any(offer.keeps for offer in found):
+            return [Line(offer.words, offer.thing, partial(self._keep, offer)) for offer in found]
         actions = [
             Line(f"{words}    {keys}", None, partial(self._act, do))
             for words, keys, do in self.offered(text)
         ]
-        return actions or [Line(f"say what kind of part it is, such as: {HINT}")]
+        return actions or [Line(offer.words, None, partial(self._keep, offer)) for offer in found]
 
     def _form(self, text: str) -> Line | None:
         """A form calibrated to the maker's own bust."""
@@ -115,9 +110,3 @@ class NewLine(TypedLine):
     def drawn_with(self) -> Things:
         tray = self.session.tray
         return {own.id: own for own in (*tray.parts, *tray.units)}
-
-
-def _words(offer: Offer) -> str:
-    """What is kept; putting it in is the Bench's."""
-    words = offer.words.replace("Keep and put in:", "Keep:").replace("Make and put in:", "Keep:")
-    return words.replace("Keep and dress:", "Keep:")
