@@ -219,6 +219,19 @@ def write(script: Path, out: Path, own: Path | None, onto: Path | None) -> None:
         write_piece(made.piece, out)
 
 
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+def phrases(file: Path) -> None:
+    """Show the piece in FILE (a file or a demo piece) as the phrases that make it."""
+    from maglia.phrases.told import told
+
+    try:
+        said = told(_piece(file))
+    except DomainError as fault:
+        raise DomainError(f"{file.name}: no phrase says {fault}") from None
+    click.echo("\n".join(said))
+
+
 def _tray_of(path: Path) -> "Tray":
     """What a workshop holds, only looked at."""
     from maglia.core.workshop.tray import Tray

@@ -55,11 +55,12 @@ def _part(piece: Piece, words: Words, here: Here, said: list[str]) -> Piece:
     if not rest:
         return piece
     low = [word.low for word in rest]
-    if rest[0].whole and low[1:] in (["turns"], ["turn"]):
-        if not 1 <= rest[0].whole <= 20:
-            raise unknown(rest, "is not once to 20 times round")
-        said.append(f"{rest[0].whole} turns")
-        return replace(piece, wraps=float(rest[0].whole))
+    turns = rest[0].amount
+    if turns is not None and low[1:] in (["turns"], ["turn"]):
+        if turns.kind != "plain" or not 0.5 <= turns.value <= 20:
+            raise unknown(rest, "is not half round to 20 times round")
+        said.append(f"{turns.value:g} turns")
+        return replace(piece, wraps=turns.value)
     if low in (["wire", "from", "spool"], ["wire", "cut"]):
         said.append("wire from the spool" if low[-1] == "spool" else "wire cut")
         return replace(piece, wire_from="spool" if low[-1] == "spool" else "cut")
@@ -74,7 +75,7 @@ def wearer_named(words: Words, here: Here) -> Wearer:
     said = [word.low for word in words]
     known = {w.role: w for w in (*here.tray.wearers, here.piece.wearer)}
     low = " ".join(said)
-    found = [w for w in known.values() if _plain(w.role) == low]
+    found = [w for w in known.values() if low in (w.role.lower(), _plain(w.role))]
     found = found or [w for w in known.values()
                       if all(any(own.startswith(word) for own in _plain(w.role).split())
                              for word in said)]  # fmt: skip

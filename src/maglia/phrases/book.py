@@ -108,6 +108,7 @@ BOOK: tuple[Chapter, ...] = (
         Form("drop ring 4, key at link 12 on the right", "on one side"),
         Form("3 drops 5 / 9 / 12 cable, teal / amber / leaf at 1st ring", "by turns"),
         Form("drops every 4 links: ring 4, teal", "a row"),
+        Form("9 drops spread evenly: ring 4, teal", "a row over the whole chain"),
         Form("drops ring 4, teal dangle / amber dangle at links 1 to 7", "a row by turns"),
         Form("swag 24 rolo from 1st ring to 2nd ring", "on both sides", RINGS),
         Form("swags 24 rolo between links 4 10 16", "each to the next"),
@@ -145,6 +146,10 @@ BOOK: tuple[Chapter, ...] = (
         Form("replace ring 5 by ring 6", "everywhere"),
         Form("rename Strand to Collar", "a run, a part, or piece"),
         Form("take out last ring", "with what hangs from it", RINGS),
+        Form("replace drop 2 of Drops by ring 4, leaf", "one drop of a row",
+             f"{CHAIN}; drops every 4 links: ring 4, teal"),
+        Form("take out drop 3 of Drops on the left", "one drop of a row",
+             f"{CHAIN}; drops every 4 links: ring 4, teal"),
         Form("make rolo 45 cm", "a count or a length"),
         Form("split at link 12", "the chain in two"),
         Form("free Drop", "its two sides apart", f"{CHAIN}; drop ring 4, teal at link 6"),
@@ -153,6 +158,9 @@ BOOK: tuple[Chapter, ...] = (
         Form("wind 24 turns of wire, 12 seed", "round the connector at the cursor",
              "begin necklace for prompter; fan"),
         Form("for usher", "another wearer"),
+        Form("hang on bust, pins 140, vee neckline", "what it hangs on, or lies on: mat, closed"),
+        Form("note: three of the rings are chipped", "a line of its note"),
+        Form("accept bar-tilts at “Strand, connector 1”: meant so", "a finding that is kept"),
     )),
 )  # fmt: skip
 """Wishes stand in a chapter of their own: `maglia.core.fit.wishes.FORMS`."""

@@ -3,6 +3,7 @@
 of wire 0.4, 12 seed”.
 """
 
+from collections.abc import Callable
 from functools import partial
 
 from msgspec.structs import replace
@@ -19,14 +20,23 @@ from maglia.core.edits.rename import piece_renamed, run_renamed, thing_renamed
 from maglia.core.edits.spots import CENTRE, Edited, Spot, item_of
 from maglia.core.parts.parts import Bead, Wire
 from maglia.core.piece.items import ChainItem, ConnectorItem, RepeatItem, RingItem, Winding
-from maglia.core.piece.piece import DropRow, Override, Run, catalogue
+from maglia.core.piece.piece import DropRow, Override, Run, Side, catalogue
 from maglia.core.values.record import DomainError
 from maglia.phrases.closing import owner_named
 from maglia.phrases.here import Here, Offer, staying
-from maglia.phrases.items import HANGING, hanging_items, items_of, ref_of, said_words, sequence
+from maglia.phrases.items import (
+    HANGING,
+    Said,
+    hanging_items,
+    items_of,
+    ref_of,
+    said_words,
+    sequence,
+)
 from maglia.phrases.names import means
-from maglia.phrases.places import place, run_named, runs_near
+from maglia.phrases.places import place, side_of
 from maglia.phrases.put_in import spot_of_place
+from maglia.phrases.stands import run_named, runs_near
 from maglia.phrases.words import Words, at_commas, is_length, joined, text_of, unknown
 
 
@@ -52,25 +62,40 @@ def replace_offer(words: Words, here: Here) -> Offer:
     return Offer(f"Replace {old.name} by {new.name} everywhere", do, new)
 
 
-def _one_drop(head: Words, by: Words, here: Here) -> Offer:
-    """One drop of a row done otherwise."""
-    number = head[1].whole or 0
-    if len(head) < 4 or head[2].low != "of":
-        raise unknown(head, "does not say of which row: replace drop 3 of Drops by teal")
-    name = owner_named(head[3:], here.piece)
-    row = here.piece.owner(name)
+def _drop_of_row(words: Words, here: Here) -> tuple[DropRow, int, Side | None]:
+    """“drop 3 of Fringe on the left”: a row, which of its drops, on which side."""
+    words, side = side_of(words)
+    number = words[1].whole if len(words) > 1 else None
+    if number is None or len(words) < 4 or words[2].low != "of":
+        raise unknown(words, "does not say of which row: drop 3 of Drops")
+    row = here.piece.owner(owner_named(words[3:], here.piece))
     if not isinstance(row, DropRow):
-        raise unknown(head[3:], "is no row of drops")
-    said = hanging_items(sequence(by, here, last=HANGING), here)
+        raise unknown(words[3:], "is no row of drops")
+    return row, number, side
+
+
+def _otherwise(
+    row: DropRow, number: int, side: Side | None, said: Said, here: Here
+) -> Callable[[], Edited]:
+    """One drop of a row done otherwise; of nothing it is left out."""
 
     def do() -> Edited:
         piece = here.with_all(here.piece, items_of(said))
-        others = tuple(o for o in row.overrides if o.number != number or o.side is not None)
-        changed = replace(row, overrides=(*others, Override(number=number, items=items_of(said))))
-        return Edited(piece.replaced(row, changed), f"drop {number} of {name} done otherwise",
-                      here.spot)  # fmt: skip
+        others = tuple(o for o in row.overrides if (o.number, o.side) != (number, side))
+        own = Override(number=number, side=side, items=items_of(said))
+        changed = replace(row, overrides=(*others, own))
+        words = f"drop {number} of {row.name} {'done otherwise' if said else 'left out'}"
+        return Edited(piece.replaced(row, changed), words, here.spot)
 
-    return Offer(f"Drop {number} of {name}: {said_words(said, here)}", do)
+    return do
+
+
+def _one_drop(head: Words, by: Words, here: Here) -> Offer:
+    """One drop of a row done otherwise."""
+    row, number, side = _drop_of_row(head, here)
+    said = hanging_items(sequence(by, here, last=HANGING), here)
+    return Offer(f"Drop {number} of {row.name}: {said_words(said, here)}",
+                 _otherwise(row, number, side, said, here))  # fmt: skip
 
 
 def rename_offer(text: str, words: Words, here: Here) -> Offer:
@@ -108,6 +133,9 @@ def take_out_offer(words: Words, here: Here) -> Offer:
     if len(words) < 3 or words[1].low != "out":
         raise unknown(words, "is not whole: say take out last ring, or take out Drop 2")
     rest = words[2:]
+    if rest[0].low == "drop" and len(rest) > 2 and rest[2].low == "of":
+        row, number, side = _drop_of_row(rest, here)
+        return Offer(f"Take out {text_of(rest)}", _otherwise(row, number, side, (), here))
     low = " ".join(word.low for word in rest)
     owner = next((own.name for own in here.piece.owners if own.name.lower() == low), None)
     if owner is not None:

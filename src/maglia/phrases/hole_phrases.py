@@ -138,7 +138,9 @@ def _one(reading: Reading, bored: _Bored) -> bool:
 
 def _named(reading: Reading, bored: _Bored) -> bool:
     """A hole by its own word and place, or by a place word alone."""
-    if own := reading.takes(rf"{OWN}(?:\s+(?:{WORDS}))?(?=\s+-?\d+(?:[.,]\d+)?\s*:)"):
+    if own := reading.takes(r"[\"“]([^\"”]+)[\"”](?=\s+-?\d+(?:[.,]\d+)?\s*:)"):
+        bored.add(own[1].strip().lower(), _place(reading))
+    elif own := reading.takes(rf"{OWN}(?:\s+(?:{WORDS}))?(?=\s+-?\d+(?:[.,]\d+)?\s*:)"):
         bored.add(own[1].lower(), _place(reading))
     elif own := reading.takes(rf"(?!(?:{WORDS})\b){OWN}\s+({WORDS})\b"):
         bored.add(own[1].lower(), bored.place(EDGES[own[2].lower()]))

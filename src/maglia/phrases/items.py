@@ -14,6 +14,7 @@ from maglia.core.parts.parts import (
     Clasp,
     Connector,
     EarFinding,
+    End,
     Hole,
     Ring,
     chain_length_mm,
@@ -28,6 +29,7 @@ from maglia.core.piece.items import (
     RingItem,
     UnitItem,
 )
+from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 from maglia.phrases.here import Here
 from maglia.phrases.names import Kinds
@@ -42,7 +44,9 @@ from maglia.phrases.words import (
     unknown,
 )
 
-ALONG: Kinds = (Ring, Chain, BeadLink, Connector, Charm, EarFinding, Dangle, Tassel, Cluster, Clasp)
+ALONG: Kinds = (
+    Ring, Chain, BeadLink, Connector, Charm, EarFinding, Dangle, Tassel, Cluster, Clasp, End,
+)  # fmt: skip
 """What can stand in a run."""
 HANGING: Kinds = (Dangle, Tassel, Cluster, Charm, BeadLink, Ring, Connector, Chain, Clasp)
 """What can end a drop."""
@@ -355,3 +359,12 @@ def shown(said: Said, here: Here) -> Thing | None:
     """The thing that is drawn for what was said: the last one."""
     item = said[-1].item
     return here.things.get(ref_of(item.items[-1] if isinstance(item, RepeatItem) else item))
+
+
+def with_said(piece: Piece, turns: list[Said], here: Here) -> Piece:
+    """A piece with all that some sequences name, and what they carry."""
+    for said in turns:
+        piece = here.with_all(piece, items_of(said))
+        for _, carried in hung_from(said):
+            piece = here.with_all(piece, items_of(carried))
+    return piece

@@ -34,7 +34,7 @@ from maglia.phrases.words import Misread, Word, Words, text_of, unknown
 Kind = type[Any] | Callable[[Any], bool]
 Kinds = Sequence[Kind]
 """Kinds of things that can stand somewhere, the likeliest first: types, or what asks a thing."""
-_SPLIT = re.compile(r"\d+(?:[.,]\d+)?|[^\W\d_]+(?:['’][^\W\d_]+)?")
+_SPLIT = re.compile(r"(\d+(?:[.,]\d+)?)(?:\s*(?:mm|cm|in)\b)?|([^\W\d_]+(?:['’][^\W\d_]+)?)")
 _CALLED: dict[type[Any], str] = {
     Chain: "chain", Ring: "ring", Charm: "charm", Connector: "connector", Cluster: "cluster",
     Tassel: "tassel", Dangle: "dangle", HookLink: "hook link", BeadLink: "bead link",
@@ -72,8 +72,8 @@ class Entry(NamedTuple):
 
 def entry_of(thing: Thing) -> Entry:
     said = _SPLIT.findall(thing.name.lower())
-    numbers = tuple(float(w.replace(",", ".")) for w in said if w[0].isdigit())
-    words = tuple(w for w in said if not w[0].isdigit())
+    numbers = tuple(float(number.replace(",", ".")) for number, _ in said if number)
+    words = tuple(word for _, word in said if word)
     sizes: list[float] = []
     if not isinstance(thing, Unit):
         for size in sizes_of(thing):

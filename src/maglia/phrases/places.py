@@ -12,10 +12,10 @@ from msgspec.structs import replace
 
 from maglia.core.assembly.places import CLOSURE, mirror_hole
 from maglia.core.assembly.ports import ALONG, GAP
-from maglia.core.assembly.rows import flattened, written_out
+from maglia.core.assembly.rows import flattened
 from maglia.core.edits.spots import WHOLE, first_number, item_of, owner_of
 from maglia.core.parts.parts import Connector, Hole
-from maglia.core.parts.units import BeadLink, Thing
+from maglia.core.parts.units import BeadLink, Things
 from maglia.core.piece.items import (
     ChainItem,
     ConnectorItem,
@@ -30,8 +30,19 @@ from maglia.core.piece.items import (
 from maglia.core.piece.piece import Lies, Place, Run, Side, TiedRows
 from maglia.core.values.measures import Amount
 from maglia.phrases.here import Here
-from maglia.phrases.items import holes_named, ref_of
-from maglia.phrases.names import means
+from maglia.phrases.items import holes_named
+from maglia.phrases.stands import (
+    Stand,
+    is_nth,
+    low_of,
+    run_named,
+    runs_near,
+    runs_of,
+    split_of,
+    stand_of,
+    standing,
+    thing_at,
+)
 from maglia.phrases.words import Misread, Word, Words, at_signs, is_length, unknown
 
 LOOPS = {"near": "a", "upper": "a", "left": "a", "far": "b", "lower": "b", "right": "b",
@@ -52,15 +63,6 @@ class At(NamedTuple):
     item: Item | None = None
 
 
-class Stand(NamedTuple):
-    """An item of a run where it stands: its number, and which ring or unit of it."""
-
-    run: Run
-    number: int
-    item: Item
-    at: int = 1
-
-
 def places(words: Words, here: Here) -> tuple[At, ...]:
     """The places that words name, in order. Raises Misread naming what is not there."""
     words, side = side_of(words)
@@ -69,12 +71,12 @@ def places(words: Words, here: Here) -> tuple[At, ...]:
     first = words[0].low
     if first in ("catch", "clasp") and len(words) == 1 and not _hole_at_cursor(words, here):
         return (At(Place(run=CLOSURE, port=first), "free"),)
-    head, of = _of(words)
+    head, of = split_of(words)
     if ends := _ends(head, of, here):
         return tuple(_sided(at, end or side) for at, end in ends)
-    if len(words) == 1 and first == "fold":
-        return (_sided(_at_fold(here), side),)
-    if len(head) == 2 and _is_nth(head[0]) and (kind := _plural(head[1].low)):
+    if low_of(head) == "fold":
+        return (_sided(_at_fold(of, here), side),)
+    if len(head) == 2 and is_nth(head[0]) and (kind := _plural(head[1].low)):
         counted = _counted_nth(kind, head[0], of, here)
         if counted is not None:
             return (_sided(counted, side),)
@@ -82,22 +84,37 @@ def places(words: Words, here: Here) -> tuple[At, ...]:
         return tuple(_sided(at, side) for at in _numbered(kind, head, of, here))
     if is_length(words[0]) and len(head) == 1:
         return (_sided(_so_far(words[0], of, here), side),)
-    if of and (not _is_nth(head[0]) or _low(head[1:]) == "hole"):
+    if of and (not is_nth(head[0]) or low_of(head[1:]) == "hole"):
         named = run_named(of, here)
         if named is not None and head[-1].low not in ("loop", "mid") and len(
             list(standing(named))
         ) > 1:  # fmt: skip
-            return tuple(_ported((), _stand(words, here), side, here))
-        return tuple(_ported(head, _stand(of, here), side, here))
+            return tuple(_ported((), stand_of(words, here), side, here))
+        return tuple(_ported(head, stand_of(of, here), side, here))
     return tuple(_bare_place(words, head, side, here))
 
 
 def place(words: Words, here: Here) -> At:
     """The one place that words name."""
     found = places(words, here)
+    if len(found) == 2 and (both := as_pair(*found, here.things)):
+        return both
     if len(found) > 1:
         raise unknown(words, "is more than one place: say which")
     return found[0]
+
+
+def as_pair(one: At, other: At, things: Things) -> At | None:
+    """Two mirrored holes of one connector on the fold as one pair; None if they are none."""
+    connector = things.get(one.item.part) if isinstance(one.item, ConnectorItem) else None
+    port = one.place.port
+    if not isinstance(connector, Connector) or port is None or one.lies != "free":
+        return None
+    same = replace(one.place, port=None) == replace(other.place, port=None)
+    if not same or one.lies != other.lies or other.place.port == port:
+        return None
+    mirrored = mirror_hole(connector, port) == other.place.port
+    return At(other.place, "paired", other.item) if mirrored else None
 
 
 def side_of(words: Words) -> tuple[Words, Side | None]:
@@ -112,7 +129,7 @@ def _bare_place(words: Words, head: Words, side: Side | None, here: Here) -> Ite
     if _hole_at_cursor(words, here) or (words[-1].low in ("loop", "mid") and not of_thing(words)):
         yield from _ported(words, _cursor_stand(here), side, here)
         return
-    stand = _stand(words, here)
+    stand = stand_of(words, here)
     yield from _ported((), stand, side, here)
 
 
@@ -120,158 +137,9 @@ def of_thing(words: Words) -> bool:
     return any(word.low == "of" for word in words)
 
 
-def _of(words: Words) -> tuple[Words, Words]:
-    """What stands before the first “of”, and what after."""
-    at = next((k for k, word in enumerate(words) if word.low == "of" and k), None)
-    return (words, ()) if at is None else (words[:at], words[at + 1 :])
-
-
 def _plural(word: str) -> str:
     single = word.removesuffix("s")
     return single if single in COUNTED else ""
-
-
-def _is_nth(word: Word) -> bool:
-    return word.sort == "nth" or word.low in ("last", "first")
-
-
-# --- where it is looked for -------------------------------------------------------------------
-
-
-def runs_near(here: Here) -> list[Run]:
-    """Every run as it is laid: the one under the cursor first, then the others as written."""
-    written = [one.run for one in written_out(here.piece)]
-    own = here.spot and here.piece.owner(here.spot.owner)
-    first = own.written_as if own else ""
-    return sorted(written, key=lambda run: run.name != first)
-
-
-def standing(run: Run) -> Iterator[tuple[int, Item]]:
-    """Items of a run outward with their numbers, repeats written out; 0 lies on the fold."""
-    if run.centre is not None:
-        yield 0, run.centre
-    yield from enumerate(flattened(run.items), 1)
-
-
-def run_named(words: Words, here: Here) -> Run | None:
-    """The run that words name: exactly, by a beginning, or a row of tied links by its number."""
-    said = " ".join(word.low for word in words)
-    found = runs_near(here)
-    if len(words) == 2 and words[0].low == "row" and words[1].whole:
-        tied = next((row for row in here.piece.rows if isinstance(row, TiedRows)), None)
-        said = tied.level_name(words[1].whole - 1).lower() if tied else said
-    exact = next((run for run in found if run.name.lower() == said), None)
-    return exact or next((run for run in found if run.name.lower().startswith(f"{said} ")), None)
-
-
-def _run_of(of: Words, here: Here) -> list[Run]:
-    """The run that is named, else all, nearest first."""
-    if not of:
-        found = runs_near(here)
-        if not found:
-            raise Misread("there is nothing to hang from yet: begin with what lies on the fold")
-        return found
-    run = run_named(of, here)
-    if run is None:
-        names = ", ".join(f"“{run.name}”" for run in runs_near(here)[:8]) or "none yet"
-        raise unknown(of, f"is no run; there is {names}")
-    return [run]
-
-
-def _stand(words: Words, here: Here) -> Stand:
-    """“2nd rose link”, “last ring of Extender”, “lyre”: where the thing stands that is meant."""
-    head, of = _of(words)
-    row = next((k for k, w in enumerate(words) if w.low == "link" and k >= 2), None)
-    if words[0].low == "row" and row == 2 and len(words) == 4 and words[3].whole is not None:
-        runs = _run_of(words[:2], here)
-        return _nth_of(list(_units(runs[0])), words[3].whole, words)
-    nth: int | None = None
-    if _is_nth(head[0]):
-        nth = {"first": 1, "last": -1}.get(head[0].low, head[0].nth)
-        head = head[1:]
-    elif head[-1].sort == "number" and len(head) > 1 and head[-1].whole and nth is None:
-        run = run_named(head, here)
-        if run is not None:
-            return _only(run, words)
-    if not head:
-        raise unknown(words, "does not say of what: 2nd ring, last rose link")
-    for run in _run_of(of, here):
-        found = [stand for stand in _every(run) if _means(head, stand, here)]
-        if not found and nth is None and not of and run.name.lower() == _low(head):
-            return _only(run, words)
-        if found:
-            return _pick(found, nth, words, run)
-    raise _not_there(head, of, here)
-
-
-def _low(words: Words) -> str:
-    return " ".join(word.low for word in words)
-
-
-def _only(run: Run, words: Words) -> Stand:
-    stands = [Stand(run, number, item) for number, item in standing(run)]
-    if len(stands) != 1:
-        raise unknown(words, f"is a run of {len(stands)} things: say which of them")
-    return stands[0]
-
-
-def _every(run: Run) -> Iterator[Stand]:
-    """Everything that stands in a run, each ring by itself."""
-    for number, item in standing(run):
-        count = item.count if isinstance(item, RingItem) else 1
-        if number == 0 and count > 1:
-            half, odd = divmod(count, 2)
-            yield from (Stand(run, 0, item, at) for at in range(0 if odd else 1, half + 1))
-            continue
-        for at in range(count):
-            yield Stand(run, number, item, 0 if number == 0 else at + 1)
-
-
-def _units(run: Run) -> Iterator[Stand]:
-    return (stand for stand in _every(run) if isinstance(stand.item, UnitItem))
-
-
-def _thing_at(item: Item, here: Here) -> Thing | None:
-    return here.things.get(ref_of(item))
-
-
-def _means(words: Words, stand: Stand, here: Here) -> bool:
-    thing = _thing_at(stand.item, here)
-    return thing is not None and means(words, thing)
-
-
-def _pick(found: list[Stand], nth: int | None, words: Words, run: Run) -> Stand:
-    """The one that is meant: off the fold counted outward; unsaid there must be one only."""
-    if nth is None:
-        if len(found) > 1:
-            raise unknown(words, f"stands {len(found)} times on “{run.name}”: say 1st, 2nd, … or "
-                          "last")  # fmt: skip
-        return found[0]
-    if nth == -1:
-        return found[-1]
-    return _nth_of(found, nth, words)
-
-
-def _nth_of(found: list[Stand], nth: int, words: Words) -> Stand:
-    on_fold = bool(found) and found[0].number == 0 and found[0].at == 0
-    place = nth if on_fold else nth - 1
-    if not found or not 0 <= place < len(found):
-        run = f" on “{found[0].run.name}”" if found else ""
-        raise unknown(words, f"is not there{run}: counted outward there are "
-                      f"{len(found) - on_fold}")  # fmt: skip
-    return found[place]
-
-
-def _not_there(words: Words, of: Words, here: Here) -> Misread:
-    names = dict.fromkeys(
-        thing.name
-        for run in _run_of(of, here)
-        for _, item in standing(run)
-        if (thing := _thing_at(item, here)) is not None
-    )
-    runs = ", ".join(f"“{run.name}”" for run in runs_near(here)[:6])
-    there = ", ".join(list(names)[:6])
-    return unknown(words, f"is no place here; there is {there or 'nothing'}, in {runs}")
 
 
 # --- the places themselves --------------------------------------------------------------------
@@ -295,11 +163,11 @@ def _lies(run: Run, *, on_fold: bool) -> Lies:
 
 def _ends(head: Words, of: Words, here: Here) -> list[tuple[At, Side | None]]:
     """“right end”, “left end”, “end”: what stands outermost, by its outer side."""
-    said = _low(head)
+    said = low_of(head)
     sides: dict[str, Side | None] = {"right end": "right", "left end": "left", "end": None}
     if said not in sides or (said == "end" and _hole_at_cursor(head, here)):
         return []
-    run = _run_of(of, here)[0]
+    run = runs_of(of, here)[0]
     stands = [Stand(run, number, item) for number, item in standing(run)]
     if not stands:
         raise unknown(head, f"is not there: “{run.name}” is empty")
@@ -315,15 +183,15 @@ def _ends(head: Words, of: Words, here: Here) -> list[tuple[At, Side | None]]:
         at = 1 if left else len(item.beads) // 2 if number == 0 else len(item.beads)
     elif isinstance(item, ConnectorItem):
         port = item.hole_in if left else item.hole_out
-    elif isinstance(_thing_at(item, here), BeadLink):
+    elif isinstance(thing_at(item, here), BeadLink):
         port = "a" if left else "b"
     lies = _lies(run, on_fold=False)
     side = sides[said] if lies == "paired" else None
     return [(At(Place(run=run.name, item=number, at=at, port=port), lies, item), side)]
 
 
-def _at_fold(here: Here) -> At:
-    for run in _run_of((), here):
+def _at_fold(of: Words, here: Here) -> At:
+    for run in runs_of(of, here):
         if run.centre is None or run.lies != "across":
             continue
         item = run.centre
@@ -342,10 +210,10 @@ def _numbered(kind: str, head: Words, of: Words, here: Here) -> Iterator[At]:
     past: Stand | None = None
     cut = next((k for k, word in enumerate(head) if word.low == "past"), None)
     if cut is not None:
-        past = _stand(head[cut + 1 :] + ((*_OF, *of) if of else ()), here)
+        past = stand_of(head[cut + 1 :] + ((*_OF, *of) if of else ()), here)
         head, runs = head[:cut], [past.run]
     else:
-        runs = _run_of(of, here)
+        runs = runs_of(of, here)
     run = next((r for r in runs if any(isinstance(i, wanted) for _, i in standing(r))), None)
     if run is None:
         raise unknown(head, f"is not there: no {kind} lies in {runs[0].name}")
@@ -365,7 +233,7 @@ def _numbered(kind: str, head: Words, of: Words, here: Here) -> Iterator[At]:
 def _counted_nth(kind: str, nth: Word, of: Words, here: Here) -> At | None:
     """“2nd link”, “last link of Extender”: counted outward; None where no chain or thread is."""
     wanted, _ = COUNTED[kind]
-    for run in _run_of(of, here)[:1]:
+    for run in runs_of(of, here)[:1]:
         most = _most(run, wanted)
         if most:
             number = {"first": 1, "last": most}.get(nth.low, nth.nth)
@@ -407,7 +275,7 @@ def _count_out(
     for k, item in standing(run):
         if not isinstance(item, wanted) or (past is not None and k <= past.number):
             continue
-        ones = _countable(item, on_fold=k == 0, knots=knots)
+        ones = countable(item, on_fold=k == 0, knots=knots)
         if number == 0 and k == 0 and past is None:
             return 0, 0
         if 0 < number - passed <= len(ones):
@@ -417,11 +285,11 @@ def _count_out(
 
 
 def _most(run: Run, wanted: type[Item]) -> int:
-    return sum(len(_countable(item, on_fold=k == 0))
+    return sum(len(countable(item, on_fold=k == 0))
                for k, item in standing(run) if isinstance(item, wanted))  # fmt: skip
 
 
-def _countable(item: Item, *, on_fold: bool, knots: bool = False) -> list[int]:
+def countable(item: Item, *, on_fold: bool, knots: bool = False) -> list[int]:
     """Places of links or beads of an item outward; of a thread those where a bead lies, bare steps
     and knots left out."""
     if isinstance(item, ChainItem):
@@ -440,7 +308,7 @@ def _so_far(word: Word, of: Words, here: Here) -> At:
     """“12 cm”: so far from the fold along cord, ribbon or a strung section."""
     assert word.amount is not None
     mm = round(word.amount.mm("mm"))
-    for run in _run_of(of, here):
+    for run in runs_of(of, here):
         for number, item in standing(run):
             if isinstance(item, StrungItem):
                 held = Place(run=run.name, item=number, at=mm, port=ALONG)
@@ -481,14 +349,14 @@ def _hole_at_cursor(words: Words, here: Here) -> bool:
     spot = here.spot
     if spot is None or not spot.path:
         return False
-    thing = _thing_at(item_of(here.piece, spot), here)
+    thing = thing_at(item_of(here.piece, spot), here)
     held = isinstance(thing, Connector)
     return held and all(holes_named(thing, part) for part in at_signs(words, "and", ","))  # type: ignore[arg-type]
 
 
 def _ported(words: Words, stand: Stand, side: Side | None, here: Here) -> Iterator[At]:
     """Loops, mids and holes of what stands somewhere; unsaid, the one that is free."""
-    thing = _thing_at(stand.item, here)
+    thing = thing_at(stand.item, here)
     if isinstance(thing, Connector):
         for part in at_signs(words, "and", ",") or [()]:
             yield from _at_holes(part, thing, stand, side, here)
@@ -567,3 +435,9 @@ def _free_hole(connector: Connector, stand: Stand, here: Here) -> tuple[Hole, ..
     order = sorted(free, key=lambda hole: (abs(hole.x_mm), hole.y_mm))
     names = {hole.name: hole for hole in connector.holes}
     return (order[0] if order else names[stand.item.hole_out],)
+
+
+def on_one_chain(spots: tuple[At, ...]) -> bool:
+    """Whether places are links or rings of one item."""
+    hosts = {(at.place.run, at.place.item, at.place.side, at.place.port) for at in spots}
+    return len(hosts) == 1 and isinstance(spots[0].item, ChainItem | RingItem)

@@ -37,7 +37,8 @@ from maglia.phrases.items import (
     shown,
 )
 from maglia.phrases.names import is_of
-from maglia.phrases.places import At, place, standing
+from maglia.phrases.places import At, place
+from maglia.phrases.stands import standing
 from maglia.phrases.strung import (
     Threaded,
     cord_of,
@@ -165,13 +166,16 @@ def _first_number(edited: Edited) -> int:
     return first_number(edited.piece, edited.spot)
 
 
-def begun(said: Said, piece: Piece, here: Here, *, even: bool = True) -> tuple[Edited, str, int]:
-    """The first run of a piece, its name, and the number of its first thing."""
+def begun(
+    said: Said, piece: Piece, here: Here, *, even: bool = True, strand: bool = False
+) -> tuple[Edited, str, int]:
+    """The first run of a piece, its name, and the number of its first thing; a `strand` lies across
+    the fold whatever the piece."""
     first = said[0].item
     thing = here.things.get(first.part) if isinstance(first, PartItem) else None
     if isinstance(thing, EarFinding) and piece.sort != "earring":
         piece = replace(piece, sort="earring", form=Form(kind="ear"), pair=True)
-    if piece.sort in ("earring", "pendant"):
+    if piece.sort in ("earring", "pendant") and not strand:
         kind = "Earring" if piece.sort == "earring" else "Pendant"
         run = Run(name=kind, lies="fold", items=items_of(hanging_items(said, here)))
         number = 1
@@ -318,7 +322,8 @@ def _strands(
         if not any(run.kind == "strand" for run in piece.runs) and not piece.rows:
             if ends is not None:
                 raise DomainError("there is no strand yet whose places it could end at")
-            edited, name, _ = begun(said, piece, here, even=read is None or is_even(items_of(said)))
+            alike = read is None or is_even(items_of(said))
+            edited, name, _ = begun(said, piece, here, even=alike, strand=True)
             piece, spot = edited.piece, edited.spot
             words.append(name)
             continue

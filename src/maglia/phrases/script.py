@@ -17,6 +17,8 @@ from maglia.phrases.here import Here
 from maglia.phrases.phrase import only_offer
 
 ON_AN_EMPTY_BENCH = ("new ", "begin ")
+TO_THE_END = ("note", "accept")
+"""What is said in a line to its end, `;` and all."""
 
 
 class Written(Value, frozen=True):
@@ -49,6 +51,8 @@ def phrases_in(line: str) -> list[str]:
     """Several phrases of one line, parted by `;` outside of quotes; a comment is none."""
     if line.lstrip().startswith("#"):
         return []
+    if (line.lower().split() or [""])[0].rstrip(":") in TO_THE_END:
+        return [line.strip()]
     found, quoted, begun = [], False, 0
     for k, sign in enumerate(line):
         if sign in '“”"' and not (sign == '"' and k and line[k - 1].isdigit()):

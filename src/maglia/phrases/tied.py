@@ -11,8 +11,8 @@ from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import BeadLink
 from maglia.core.piece.piece import Place, RowHung, TiedRows
 from maglia.core.values.record import DomainError
-from maglia.phrases.hanging import hanging_ring
 from maglia.phrases.here import Here, Offer
+from maglia.phrases.hung_by import hanging_ring
 from maglia.phrases.places import place, places
 from maglia.phrases.words import Misread, Words, at_commas, joined, unknown
 

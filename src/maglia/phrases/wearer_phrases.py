@@ -10,7 +10,8 @@ from maglia.phrases.reading import Reading
 
 GIRTHS = ("neck", "wrist", "ankle", "hand", "head", "ease")
 WEARER = re.compile(
-    rf"\s*new\s+wearer\s+(?P<role>.*?)(?=\s+(?:{'|'.join(GIRTHS)})\b|$)", re.IGNORECASE
+    rf"\s*new\s+wearer\s+(?P<role>[“\"][^”\"]*[”\"]|.*?)(?=\s+(?:{'|'.join(GIRTHS)})\b|$)",
+    re.IGNORECASE,
 )
 
 
@@ -27,4 +28,6 @@ def read_wearer(text: str) -> Wearer | None:
         if word.lower() not in GIRTHS:
             raise DomainError(f"“{word}” was not understood; a wearer has {', '.join(GIRTHS)}")
         fields[f"{word.lower()}_mm"] = reading.needed(word)
-    return replace(Wearer(role=role[0].upper() + role[1:]), **fields)
+    quoted = role[0] in '“"' and role[-1] in '”"'
+    own = role.strip('“”"') if quoted else role[0].upper() + role[1:]
+    return replace(Wearer(role=own), **fields)

@@ -212,3 +212,15 @@ def length_mm(word: Word, unit: LengthUnit) -> float | None:
 
 def is_length(word: Word) -> bool:
     return word.amount is not None and word.amount.kind == "length"
+
+
+def once(joins: Sequence[Segment]) -> dict[str, Segment]:
+    """Segments by their joining word. Raises Misread for one said twice or of nothing."""
+    found: dict[str, Segment] = {}
+    for segment in joins:
+        if segment.join.low in found:
+            raise unknown([segment.join], "is said twice")
+        if not segment.words:
+            raise unknown([segment.join], "says nothing")
+        found[segment.join.low] = segment
+    return found
