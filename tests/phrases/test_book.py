@@ -3,11 +3,14 @@
 import pytest
 
 from maglia.core.assembly.expand import expand
+from maglia.core.edits.spots import opening_spot
 from maglia.core.fit.wishes import FORMS
+from maglia.core.piece.piece import Piece
 from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text
 from maglia.phrases.book import BENCH, BOOK
 from maglia.phrases.here import Here
+from maglia.phrases.line import understood
 from maglia.phrases.part_phrases import FORMS as PART_FORMS
 from maglia.phrases.phrase import VERBS, phrase_offers
 from maglia.phrases.script import with_kept, write
@@ -27,6 +30,14 @@ def test_an_example_does_something(form):
     assert gone_to or after.piece != before or after.keeps
     assert expand(after.piece)
     assert piece_from(piece_text(after.piece)) == after.piece
+
+
+@pytest.mark.parametrize("form", ALL, ids=lambda form: form.phrase[:40])
+def test_while_an_example_is_typed_something_is_said(form):
+    piece = write(form.after, TRAY).piece if form.after else Piece()
+    for end in range(len(form.phrase)):
+        for offer in understood(form.phrase[:end], Here(piece, TRAY, opening_spot(piece))).offers:
+            assert offer.words
 
 
 def test_every_verb_stands_in_the_book():

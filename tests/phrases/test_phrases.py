@@ -362,6 +362,8 @@ WORDS = [
     "+", ":", "on", "with", "at", "by", "from", "to", "of", "and", "every", "links", "1st", "last",
     "fold", "catch", "40 cm", "loops", "wrapped", "called", "Z", "carrying", "over", "ends", "tip",
     "each", "both", "sides", "left", "right", "the", "hole", "bare", "12 mm", "1/4 in", "necklace",
+    "past", "mid", "loop", "row", "between", "into", "after", "spread", "evenly", "without", "only",
+    "hooked", "turns", "abreast", "beside", "drop", "end", "knot", "bead", "gap", "doubled", "back",
     "lobster", "length", "hem", "tiers", "keep", "“", "”", ";", "=", "-3", "0", "99999", "18 AWG",
 ]  # fmt: skip
 PIECES = [EMPTY, on(CHAIN), on(RINGS), on(STRUNG), on(FREE)]

@@ -3,14 +3,30 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QCoreApplication, QObject, QRectF, QSize, Qt
-from PySide6.QtGui import QIcon, QInputMethodEvent, QKeyEvent, QPainter, QTextCharFormat
-from PySide6.QtWidgets import QLineEdit, QListView
+from PySide6.QtGui import (
+    QIcon,
+    QInputMethodEvent,
+    QKeyEvent,
+    QPainter,
+    QPalette,
+    QTextCharFormat,
+)
+from PySide6.QtWidgets import (
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+)
 
-from maglia.app.lists import Rows
+from maglia.app.lists import Index, Rows
 from maglia.app.painting.whole import draw_in
 from maglia.app.panel import Panel, drawn_icon
 from maglia.core.parts.units import Thing, Things
 from maglia.core.values.record import Value
+
+BETWEEN = "    "
+"""What a line says, and after this what it does."""
 
 
 class Line(Value, frozen=True):
@@ -32,6 +48,26 @@ def marked(line: QLineEdit, part: tuple[int, int] | None, text_format: QTextChar
     QCoreApplication.sendEvent(line, QInputMethodEvent("", marks))
 
 
+class _Beside(QStyledItemDelegate):
+    """What a line does stands quietly at the right of what it says."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        words, _, beside = str(index.data()).partition(BETWEEN)
+        if not beside or option.rect.width() < 2 * painter.fontMetrics().horizontalAdvance(beside):
+            super().paint(painter, option, index)
+            return
+        own = QStyleOptionViewItem(option)
+        self.initStyleOption(own, index)
+        own.text = words
+        style = own.widget.style()
+        style.drawControl(QStyle.ControlElement.CE_ItemViewItem, own, painter, own.widget)
+        painter.save()
+        painter.setPen(own.palette.color(QPalette.ColorRole.PlaceholderText))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(option.rect.adjusted(0, 0, -10, 0), right, beside)
+        painter.restore()
+
+
 class TypedLine(Panel):
     """Arrows choose in the list while the line keeps the focus; Enter takes what is chosen."""
 
@@ -50,6 +86,7 @@ class TypedLine(Panel):
         self.list.setAccessibleName(found)
         self.list.setIconSize(self.icon_size)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.setItemDelegate(_Beside(self.list))
         self.line.textChanged.connect(self.refresh)
         self.watch(self.line)
         self.list.clicked.connect(lambda _: self.take())

@@ -297,7 +297,8 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
     state = _state(found)
     aside = "" if state.get("as_worn", True) else f", but {state['cause']}"
     lines += ["", f"Hang: {state['state']}{aside}"]
-    lines += [f"  fall of {run:<20} {length(mm)}" for run, mm in found.readings.falls_mm.items()]
+    called, falls = found.assembly.run_words, found.readings.falls_mm
+    lines += [f"  fall of {called(run):<20} {length(mm)}" for run, mm in falls.items()]
     if found.fits:
         lines += ["", "Fits", *(line for fit in found.fits for line in fit_lines(fit, unit))]
     lines += ["", "Checks" if found.checks else "Checks: nothing to mend"]

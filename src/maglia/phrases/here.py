@@ -4,6 +4,7 @@ A script says everything: what the insert line would add for itself is refused t
 """
 
 from collections.abc import Callable, Iterable
+from copy import copy
 
 from msgspec.structs import replace
 
@@ -62,11 +63,10 @@ class Here:
         unit: LengthUnit = "mm",
         *,
         script: bool = False,
-        chosen: dict[int, str] | None = None,
     ) -> None:
         self.piece, self.tray, self.spot, self.mark, self.unit = piece, tray, spot, mark, unit
         self.script = script
-        self.names = Names(piece, tray, chosen)
+        self.names = Names(piece, tray)
         self.added: list[str] = []
         self.usual_links = False
         """Whether a number of links was added that nobody said."""
@@ -77,8 +77,9 @@ class Here:
 
     def choosing(self, chosen: dict[int, str]) -> "Here":
         """The same place, with what some words mean."""
-        return Here(self.piece, self.tray, self.spot, self.mark, self.unit,
-                    script=self.script, chosen={**self.names.chosen, **chosen})  # fmt: skip
+        other = copy(self)
+        other.names, other.added, other.usual_links = self.names.choosing(chosen), [], False
+        return other
 
     def add(self, what: str, why: str, *, words: Words = ()) -> None:
         """Something that was not said: the line shows it, a script refuses it."""

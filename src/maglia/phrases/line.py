@@ -13,7 +13,7 @@ from maglia.phrases.phrase import phrase_offers
 from maglia.phrases.script import phrases_in, with_kept
 from maglia.phrases.wishes import wish_forms
 
-MOST_NAMES = 40
+MOST_NAMES = 12
 
 
 class Understood(Value, frozen=True):
@@ -75,7 +75,8 @@ def _others(text: str, here: Here, offers: list[Offer]) -> list[Offer]:
     shown = {offer.thing.id for offer in offers if offer.thing is not None}
     shown |= {last.things[0].id}
     found: list[Offer] = []
-    for thing in [one for one in last.things if one.id not in shown][:MOST_NAMES]:
+    most = max(MOST_NAMES // len(offers[0].looked), 2)  # of a long phrase few: each is read anew
+    for thing in [one for one in last.things if one.id not in shown][:most]:
         other = here.choosing({last.start: thing.id})
         offer = phrase_offers(text, other)[0]
         if offer.fault is None:

@@ -9,6 +9,7 @@ the piece before of the tray. Of what is still alike the maker chooses.
 import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
+from copy import copy
 from difflib import get_close_matches
 from typing import Any, NamedTuple
 
@@ -124,6 +125,13 @@ class Fit(NamedTuple):
     entry: Entry
 
 
+class Found(NamedTuple):
+    """Everything that fits, best first, and how many of them fit alike best."""
+
+    things: tuple[Thing, ...]
+    alike: int
+
+
 class Ambiguous(Misread):
     """Several things fit alike."""
 
@@ -149,15 +157,20 @@ class Names:
     """What can be named: the piece's own first, then the tray's; with what was `chosen` for words
     that fit several, by their place in the text."""
 
-    def __init__(
-        self, piece: Piece, tray: Tray, chosen: dict[int, str] | None = None, *extra: Thing
-    ) -> None:
-        own = catalogue(piece) | {thing.id: thing for thing in extra}
+    def __init__(self, piece: Piece, tray: Tray) -> None:
+        own = catalogue(piece)
         self.own = Index(own.values())
         self.tray, self.own_ids = _index_of(tray), own
-        self.chosen = chosen or {}
+        self.chosen: dict[int, str] = {}
         self.looked: list[Looked] = []
+        self._found: dict[tuple[object, ...], Found] = {}
         self._things: dict[str, Thing] | None = None
+
+    def choosing(self, chosen: dict[int, str]) -> "Names":
+        """The same names, with what some words mean; what was looked up need not be again."""
+        other = copy(self)
+        other.chosen, other.looked = {**self.chosen, **chosen}, []
+        return other
 
     @property
     def things(self) -> dict[str, Thing]:
@@ -172,25 +185,32 @@ class Names:
         kind said first. Raises Ambiguous, or Misread naming the word."""
         if not words:
             raise Misread(f"say {what or 'what'}")
-        fits = self._fits(words, kinds)
-        if not fits:
+        things, alike = self._fits(words, kinds)
+        if not things:
             raise self._unknown(words, kinds, what)
-        held = self.chosen.get(words[0].start)
-        picked = next((fit for fit in fits if fit.entry.thing.id == held), None)
-        things = tuple(fit.entry.thing for fit in fits)
         self.looked.append(Looked(words[0].start, words[-1].end, things))
-        if picked is not None:
-            return picked.entry.thing
-        alike = tuple(fit.entry.thing for fit in fits if fit.rank == fits[0].rank)
-        if len(alike) > 1:
-            raise Ambiguous(words, alike)
+        if (held := self.chosen.get(words[0].start)) is not None:
+            picked = next((thing for thing in things if thing.id == held), None)
+            if picked is not None:
+                return picked
+        if alike > 1:
+            raise Ambiguous(words, things[:alike])
         return things[0]
 
     def fits(self, words: Words, kinds: Kinds) -> bool:
         """Whether something of some kinds may be meant."""
-        return bool(words) and bool(self._fits(words, kinds))
+        return bool(words) and bool(self._fits(words, kinds).things)
 
-    def _fits(self, words: Words, kinds: Kinds) -> list[Fit]:
+    def _fits(self, words: Words, kinds: Kinds) -> "Found":
+        key = (*(word.low for word in words), *kinds)
+        held = self._found.get(key)
+        if held is None:
+            fits = self._rank(words, kinds)
+            alike = sum(fit.rank == fits[0].rank for fit in fits)
+            held = self._found[key] = Found(tuple(fit.entry.thing for fit in fits), alike)
+        return held
+
+    def _rank(self, words: Words, kinds: Kinds) -> list[Fit]:
         found: list[Fit] = []
         for place, index in enumerate((self.own, self.tray)):
             for entry in self._near(index, words):
@@ -214,9 +234,9 @@ class Names:
 
     def _unknown(self, words: Words, kinds: Kinds, what: str) -> Misread:
         """The word that is not known and the nearest to it; or what cannot stand here."""
-        anything = self._fits(words, (object,))
+        anything = self._fits(words, (object,)).things
         if anything:
-            thing = anything[0].entry.thing
+            thing = anything[0]
             return unknown(words, f"is {_article(kind_words(thing))}, and cannot stand here"
                            + (f": {what}" if what else ""))  # fmt: skip
         strange = next((w for w in words if w.sort in ("word", "name", "sign")
@@ -228,8 +248,8 @@ class Names:
             near = get_close_matches(strange.low, known, n=3, cutoff=NEAR)
             hint = f": did you mean {' or '.join(f'“{n}”' for n in near)}?" if near else ""
             return unknown([strange], f"is not known here{hint}")
-        near_things = self._fits(words[:1], kinds) or self._fits(words[:1], (object,))
-        names = ", ".join(fit.entry.thing.name for fit in near_things[:4])
+        near_things = self._fits(words[:1], kinds).things or self._fits(words[:1], (object,)).things
+        names = ", ".join(thing.name for thing in near_things[:4])
         return unknown(
             words, "is the name of nothing here" + (f"; there is {names}" if names else "")
         )

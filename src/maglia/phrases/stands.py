@@ -80,6 +80,8 @@ def runs_of(of: Words, here: Here) -> list[Run]:
 
 def stand_of(words: Words, here: Here) -> Stand:
     """“2nd rose link”, “last ring of Extender”, “lyre”: where the thing stands that is meant."""
+    if not words:
+        raise Misread("say of what: 2nd ring, last rose link")
     head, of = split_of(words)
     if low_of(head) == "fold":
         run = next((run for run in runs_of(of, here) if run.centre is not None), None)

@@ -92,6 +92,8 @@ class _Listed:
         return found
 
     def _part(self, words: Words) -> list[Along]:
+        if not words:
+            raise Misread("say over what it rides: ring 9 over rose")
         if group := grouped(words):
             times, inner = group
             within = self.read(inner)

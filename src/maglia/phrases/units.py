@@ -378,7 +378,7 @@ TASSEL_HINT = "new tassel floss skirt 25 wraps 36 neck 5 x 7, folded over ring 4
 def read_tassel(words: Words, here: Here, called: str = "") -> Tassel:
     """“floss skirt 25 wraps 36 neck 5 x 7, folded over ring 4, trim 2, halo 12 seed”."""
     marks = [k for k, word in enumerate(words) if word.low in TASSEL]
-    ends = [*marks[1:], len(words)]
+    ends = [*marks[1:], len(words)] if marks else []
     said: dict[str, Words] = {}
     for k, end in zip(marks, ends, strict=True):
         if words[k].low in said:

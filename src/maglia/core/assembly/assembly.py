@@ -136,6 +136,12 @@ class Assembly(Value, frozen=True, dict=True):
         """Whether a run is, or is written out from, that run or row."""
         return run in self.origins and self.origins[run].owner == owner
 
+    def run_words(self, run: str) -> str:
+        """What a run is called: the drop of a row on the fold by that, the others as they are."""
+        origin = self.origins.get(run)
+        made = origin is not None and origin.owner != run and origin.level is None
+        return f"{origin.owner}, on the fold" if made and origin.ordinal == 0 else run  # type: ignore[union-attr]
+
     def paths_of(self, run: str) -> Iterator[Path]:
         return (path for path in self.paths if path.run == run)
 

@@ -9,6 +9,7 @@ from functools import cached_property, partial
 from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout
 
 from maglia.app.desk import Desk
@@ -111,6 +112,7 @@ class Bench(RoomWidget):
         panel = InsertLine(self.session, self.offers, desk.settings, desk.theme,
                            lambda: desk.may_begin())  # fmt: skip
         self.desk.dressed.connect(panel.set_theme)
+        panel.tried.connect(self.rule.show_trial)
         return self._opened_below(panel)
 
     @cached_property
@@ -169,6 +171,15 @@ class Bench(RoomWidget):
         fit = next((f for f in self.session.piece.fits if f.name == name), None)
         if fit is not None:
             self.insert.open(written(fit))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What can be done with what is pointed at, each with its phrase."""
+        from maglia.app.rooms.bench.here_menu import menu_here, point_at
+
+        at = event.globalPos()
+        if event.reason() == QContextMenuEvent.Reason.Mouse:
+            point_at(self, at)
+        menu_here(self).exec(at)
 
     def escape(self) -> None:
         """Leave the fits as they are, and take the keys back."""

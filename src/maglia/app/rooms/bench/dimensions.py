@@ -8,7 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QTransform
 
 from maglia.app.theme import Theme
@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 HANDLE_PX = 9.0
 BETWEEN_PX = 30.0
 EDGE_PX = 16.0
+WORDS_PX, HIGH_PX = 190.0, 20.0
+"""Room for the words beside a line, and for a line of them."""
 
 
 class Dimension(Value, frozen=True):
@@ -35,6 +37,10 @@ class Dimension(Value, frozen=True):
     mm: float
     scale: float
     lead: float
+    side: int = 1
+    """Its words stand right of it, or left (−1)."""
+    words_at: float | None = None
+    """How far down they stand, pixels; at its middle unless that is said."""
 
     @property
     def key(self) -> tuple[str, tuple[str, ...]]:
@@ -42,7 +48,9 @@ class Dimension(Value, frozen=True):
 
     def at(self, mm: float) -> Dimension:
         """The same line pulled to another length."""
-        return replace(self, low=self.low + (mm - self.mm) * self.scale)
+        low = self.low + (mm - self.mm) * self.scale
+        at = None if self.words_at is None else self.words_at + low - self.low
+        return replace(self, low=low, words_at=at)
 
     def holds(self, place: QPointF) -> bool:
         """Whether a point of the widget is on its lower end."""
@@ -72,20 +80,35 @@ def dimensions_of(
     def y(fall: float) -> float:
         return view.map(QPointF(0, fall - hung.top)).y()
 
-    shown = _shown_falls(found, chosen)
+    # the longest innermost, so that no line crosses the words of another
+    shown = sorted(_shown_falls(found, chosen), key=lambda name: -falls[name])
     lines = []
     for k, name in enumerate(shown):
         inward = BETWEEN_PX * (len(shown) - 1 - k)
-        x = min(right + 26 + BETWEEN_PX * k, width - EDGE_PX - inward)
+        x = min(right + 26 + BETWEEN_PX * k, width - WORDS_PX - inward)
+        words = found.assembly.run_words(name)
+        low = y(falls[name])
         lines.append(
-            Dimension("fall", (name,), name, x, y(0), y(falls[name]), falls[name], scale,
-                      middle - x)
+            Dimension("fall", (name,), words, x, y(0), low, falls[name], scale, middle - x,
+                      words_at=low)
         )  # fmt: skip
+    lines = _apart(lines)
     for k, (upper, lower, gap) in enumerate(found.readings.gaps_mm):
         x = max(left - 26 - BETWEEN_PX * (k % 2), EDGE_PX + BETWEEN_PX * ((k + 1) % 2))
         top, low = y(falls[upper]), y(falls[lower])
-        lines.append(Dimension("gap", (upper, lower), "gap", x, top, low, gap, scale, 0.0))
+        lines.append(Dimension("gap", (upper, lower), "gap", x, top, low, gap, scale, 0.0, -1))
     return lines + _sags(found, view, chosen, across)
+
+
+def _apart(lines: list[Dimension]) -> list[Dimension]:
+    """Lines whose words do not stand over each other: from below upward, each a line's height."""
+    found: list[Dimension] = []
+    above = float("inf")
+    for one in sorted(lines, key=lambda line: -(line.words_at or 0.0)):
+        at = min(one.words_at or 0.0, above - HIGH_PX)
+        found.append(replace(one, words_at=at))
+        above = at
+    return found
 
 
 def _shown_falls(found: Findings, chosen: str) -> list[str]:
@@ -135,25 +158,17 @@ def paint_dimension(
     painter.drawLine(QPointF(one.x - 4, one.top), QPointF(one.x + 4, one.top))
     painter.setBrush(theme.colour("paper"))
     painter.drawEllipse(QPointF(one.x, one.low), 3.4, 3.4)
-    long = painter.fontMetrics().horizontalAdvance(words) + 14
-    beside = (one.top + one.low) / 2
-    if abs(one.low - one.top) < long + 8:
-        below = max(one.top, one.low) + long / 2 + 8
-        fits = below + long / 2 < height
-        beside = below if fits else min(one.top, one.low) - long / 2 - 6
-    _paint_label(painter, QPointF(one.x, beside), words, theme)
+    beside = (one.top + one.low) / 2 if one.words_at is None else one.words_at
+    _paint_label(painter, QPointF(one.x, min(max(beside, 12), height - 12)), words, one.side, theme)
 
 
-def _paint_label(painter: QPainter, at: QPointF, words: str, theme: Theme) -> None:
-    """A label turned along its dimension line, on a patch of paper."""
-    painter.save()
-    painter.translate(at)
-    painter.rotate(-90)
-    box = painter.fontMetrics().boundingRect(words).adjusted(-5, -1, 5, 1)
-    box.moveCenter(QPointF(0, 0).toPoint())
+def _paint_label(painter: QPainter, at: QPointF, words: str, side: int, theme: Theme) -> None:
+    """A label beside its dimension line, level, on a patch of paper."""
+    box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-5, -1, 5, 1)
+    box.moveCenter(at)
+    box.moveLeft(at.x() + 8) if side > 0 else box.moveRight(at.x() - 8)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.colour("paper", 190))
     painter.drawRoundedRect(box, 3, 3)
     painter.setPen(theme.colour("ink"))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-    painter.restore()

@@ -27,6 +27,7 @@ from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
 from maglia.app.painting.members import below_thread_mm, draw_connector, draw_member, hides
+from maglia.app.painting.small import hung_frame
 from maglia.app.rooms.bench.dimensions import Dimension, dimensions_of, paint_dimension
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
@@ -96,7 +97,8 @@ class FormCanvas(QWidget):
         if found is not None and found.hung is not None:
             words = ["hangs at rest" if found.hung.state == "converged" else found.hung.state]
             falls = found.readings.falls_mm.items()
-            words += [f"fall of {run} {self.session.length(mm)}" for run, mm in falls]
+            called = found.assembly.run_words
+            words += [f"fall of {called(run)} {self.session.length(mm)}" for run, mm in falls]
         if spot is not None:
             words.insert(0, f"{spot.owner}, {words_at(self.session.piece, spot)}")
         describe(self, "; ".join(words))
@@ -381,15 +383,10 @@ class FormCanvas(QWidget):
         return np.asarray(there + share * (points - there))
 
     def _paint_member(self, painter: QPainter, found: Findings, member: Member) -> None:
-        import numpy as np
-
         assert found.hung is not None
         thing = found.assembly.thing(member)
         if isinstance(thing, Connector):
-            points = np.array(self._points(found, member)) * (1, -1)
-            (a, b), (c, d), (e, f) = found.hung.bodies[member.id].frame(points)
-            mirror = -1.0 if member.side == "left" else 1.0
-            frame = QTransform(mirror * a, -mirror * b, -c, d, e, -f)
+            frame = hung_frame(found.hung, member, self._points(found, member))
             draw_connector(painter, found.assembly, member, frame)
             return
         line = self._points(found, member)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QObject, QSize, Qt
+from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QTextCharFormat
 from PySide6.QtWidgets import QLabel
 
@@ -25,6 +25,8 @@ from maglia.phrases.line import Understood, completed, forms_of, understood
 from maglia.phrases.put_in import can_stand
 
 MOST_SHOWN = 60
+TRY_MS = 150
+"""After so long without a key the piece is drawn as it would be."""
 REMEMBERED = 40
 """Phrases that are held, and offered again."""
 PLACEHOLDER = (
@@ -35,8 +37,10 @@ NOTHING_ELSE = "Nothing else of this kind in the tray fits."
 
 
 class InsertLine(TypedLine):
-    """`actions` gives the window's actions that fit a text."""
+    """`actions` gives the window's actions that fit a text. Signal `tried(Assembly | None)`: what
+    the chosen line would make of the piece."""
 
+    tried = Signal(object)
     icon_size, inset, largest = QSize(64, 26), 2.0, 5.0
 
     def __init__(
@@ -56,6 +60,10 @@ class InsertLine(TypedLine):
         """The offer of each row; None for actions."""
         self.back = 0
         """How far back in the history the line stands."""
+        self._trying = QTimer(self)
+        self._trying.setSingleShot(True)
+        self._trying.setInterval(TRY_MS)
+        self._trying.timeout.connect(self.try_out)
         self.line.setPlaceholderText(PLACEHOLDER)
         self.list.setUniformItemSizes(True)
         self.list.setMaximumHeight(168)
@@ -65,7 +73,7 @@ class InsertLine(TypedLine):
         self.added.setAccessibleName("What is added")
         self.hint = QLabel(HINT)
         self.hint.setObjectName("quiet")
-        self.list.selectionModel().currentRowChanged.connect(lambda *_: self._show_added())
+        self.list.selectionModel().currentRowChanged.connect(lambda *_: self._on_row())
         self.lay_out(self.line, self.list, self.added, self.hint)
 
     def set_theme(self, theme: Theme) -> None:
@@ -104,7 +112,7 @@ class InsertLine(TypedLine):
         else:
             self.choose(0)
         self._mark()
-        self._show_added()
+        self._on_row()
 
     def _mark(self) -> None:
         """Mark the words that were not understood."""
@@ -116,10 +124,39 @@ class InsertLine(TypedLine):
         text_format.setForeground(self.theme.colour("fold"))
         marked(self.line, fault if fault and fault[1] > fault[0] else None, text_format)
 
+    def _on_row(self) -> None:
+        self._show_added()
+        self._trying.start()
+
+    def try_out(self) -> None:
+        """Show what the chosen line would make of the piece; what cannot be is said now."""
+        offer = self._current()
+        if offer is None or offer.fault is not None or offer.fill or not self.isVisible():
+            self.tried.emit(None)
+            return
+        try:
+            edited = offer.do()
+            self.tried.emit(expand(edited.piece))
+            if "since " in edited.words:  # what is added is known when it is done
+                self.added.setText(f"added: {edited.words}")
+                self.added.show()
+        except DomainError as fault:
+            self.tried.emit(None)
+            self.added.setText(f"This cannot be done: {fault}")
+            self.added.show()
+
+    def leave(self) -> None:
+        self._trying.stop()
+        self.tried.emit(None)
+        super().leave()
+
+    def _current(self) -> Offer | None:
+        row = self.list.currentIndex().row()
+        return self.shown[row] if 0 <= row < len(self.shown) else None
+
     def _show_added(self) -> None:
         """What stands below the list: what is added, or done before."""
-        row = self.list.currentIndex().row()
-        offer = self.shown[row] if 0 <= row < len(self.shown) else None
+        offer = self._current()
         said_before = [f"first: {one.words}" for one in self.found.before]
         if offer is not None and offer.added:
             said_before.append(f"added: {offer.added}")
@@ -241,8 +278,7 @@ class InsertLine(TypedLine):
 
     def _complete(self) -> None:
         """Write the chosen name whole."""
-        row = max(self.list.currentIndex().row(), 0)
-        offer = self.shown[row] if row < len(self.shown) else None
+        offer = self._current() or (self.shown[0] if self.shown else None)
         if offer is not None and offer.fill:
             self.line.setText(offer.fill)
         elif offer is not None and offer.fault is None:

@@ -4,22 +4,22 @@ The same letters stand in half-rule, form and lists. A click goes to the first o
 """
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
 
 HEIGHT = 26
-BETWEEN = 20
-"""Room a letter takes with the space after its name, pixels."""
+LETTER, BETWEEN, EDGE = 5, 14, 10
+"""Space after a letter, after a name, and at the edges, pixels."""
 
 
 def _widest(names: list[int], room: int) -> int:
     """How wide the widest name may be so that all find room: only long ones are cut."""
     widest = max(names, default=0)
     while widest > 24 and sum(min(name, widest) for name in names) > room:
-        widest -= 2
+        widest -= 1
     return widest
 
 
@@ -58,16 +58,16 @@ class Letters(QWidget):
         things = self.session.assembly.things
         here = {m.ref for m in self.session.members_at(self.session.spot)}
         self.boxes, order = [], self._order()
-        painter.setFont(font(12, bold=True))
-        advance = painter.fontMetrics().horizontalAdvance
-        names = [advance(things[ref].name) for ref, _ in order]
-        letters = sum(advance(letter) + BETWEEN for _, letter in order)
-        widest = _widest(names, self.width() - 20 - letters)
-        x = 10.0
+        bold, plain = QFontMetrics(font(12, bold=True)), QFontMetrics(font(12))
+        names = [(bold if ref in here else plain).horizontalAdvance(things[ref].name)
+                 for ref, _ in order]  # fmt: skip
+        letters = sum(bold.horizontalAdvance(letter) + LETTER + BETWEEN for _, letter in order)
+        widest = _widest(names, self.width() - 2 * EDGE - letters + BETWEEN)
+        x = float(EDGE)
         for ref, letter in order:
             painter.setFont(font(12, bold=True))
             painter.setPen(self.theme.colour("good"))
-            own = painter.fontMetrics().horizontalAdvance(letter) + 5
+            own = painter.fontMetrics().horizontalAdvance(letter) + LETTER
             painter.drawText(QRectF(x, 0, own, HEIGHT), Qt.AlignmentFlag.AlignVCenter, letter)
             painter.setFont(font(12, bold=ref in here))
             painter.setPen(self.theme.colour("ink" if ref in here else "quiet"))
@@ -80,7 +80,7 @@ class Letters(QWidget):
                 QRectF(x + own, 0, wide + 2, HEIGHT), Qt.AlignmentFlag.AlignVCenter, words
             )
             self.boxes.append((box, ref))
-            x += own + wide + 14
+            x += own + wide + BETWEEN
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, ref in self.boxes:

@@ -61,16 +61,16 @@ def gauges(
         name = next((n for n, a, b in names if a <= closed <= b), "")
         band = next(((a, b) for n, a, b in NECKLACES if n == name), None)
         rows.append(Gauge("closed length", length(closed), closed, 0, 960, band, name))
-    falls = list(found.readings.falls_mm.items())
+    falls, called = list(found.readings.falls_mm.items()), found.assembly.run_words
     kinds = {r.name: r.kind for r in found.assembly.runs}
     deepest = max((mm for _, mm in falls), default=1.0) * 1.15
     for name, mm in falls:
         if kinds[name] == "strand":
-            rows.append(Gauge(f"fall, {name}", length(mm), mm, 0, deepest, run=name))
+            rows.append(Gauge(f"fall, {called(name)}", length(mm), mm, 0, deepest, run=name))
     drops = [(name, mm) for name, mm in falls if kinds[name] == "drop"]
     if drops:
         name, mm = max(drops, key=lambda drop: drop[1])
-        rows.append(Gauge(f"fall, {name}", length(mm), mm, 0, deepest, run=name))
+        rows.append(Gauge(f"fall, {called(name)}", length(mm), mm, 0, deepest, run=name))
     for upper, lower, mm in found.readings.gaps_mm:
         rows.append(Gauge(f"gap {upper} – {lower}", length(mm), mm, 0, deepest))
     stretch = found.readings.stretch

@@ -11,7 +11,7 @@ from maglia.app.painting.ruler import NAMES_WIDTH, RULER_HEIGHT, Ruler, paint_ru
 from maglia.app.rooms.bench.rule_layout import Laid, RuleLayout, lay_out
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
-from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.edits.spots import WHOLE, Spot, item_of, words_at
 from maglia.core.parts.parts import Connector
 from maglia.core.piece.items import ChainItem, StrungItem
@@ -34,6 +34,9 @@ class RuleCanvas(QWidget):
         self.folds_hanging = False
         self.moved_by = QPointF(0, 0)
         self.rule = RuleLayout()
+        self.trial: Assembly | None = None
+        """What a phrase would make of the piece, shown while it is written."""
+        self._fresh: frozenset[int] = frozenset()
         self._picture: QPixmap | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(QSize(360, 150))
@@ -49,6 +52,7 @@ class RuleCanvas(QWidget):
         self._renew()
 
     def on_changed(self) -> None:
+        self.trial, self._fresh = None, frozenset()
         self._lay_out()
         self._renew()
         self._describe()
@@ -61,7 +65,21 @@ class RuleCanvas(QWidget):
     def _lay_out(self) -> None:
         spot = self.session.spot
         kept = (spot.owner if spot else "") if self.folds_hanging else None
-        self.rule = lay_out(self.session.assembly, kept)
+        self.rule = lay_out(self.shown, kept)
+
+    @property
+    def shown(self) -> Assembly:
+        """What is drawn: the piece, or what it would be."""
+        return self.trial or self.session.assembly
+
+    def show_trial(self, assembly: Assembly | None) -> None:
+        """Draw what a phrase would make of the piece, what is new in it marked; None: the piece."""
+        if assembly is None and self.trial is None:
+            return
+        self.trial = assembly
+        self._fresh = fresh_members(self.session.assembly, assembly) if assembly else frozenset()
+        self._lay_out()
+        self._renew()
 
     def toggle_hanging(self) -> None:
         """Fold away what hangs, but for what the cursor is on; or show it all again."""
@@ -213,8 +231,11 @@ class RuleCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_ruler(painter)
         self._paint_fold(painter)
-        self._paint_cursor(painter)
-        if not self.session.assembly.members:
+        if self.trial is None:
+            self._paint_cursor(painter)
+        else:
+            self._paint_fresh(painter)
+        if not self.shown.members:
             self._paint_empty(painter)
 
     def _drawn(self) -> QPixmap:
@@ -266,7 +287,7 @@ class RuleCanvas(QWidget):
             painter.drawLine(QPointF(*a), QPointF(*b))
 
     def _paint_laid(self, painter: QPainter, laid: Laid, region: QRectF) -> None:
-        assembly = self.session.assembly
+        assembly = self.shown
         thing = assembly.thing(laid.member)
         if isinstance(thing, Connector):
             self._paint_connector(painter, laid, thing, assembly)
@@ -297,7 +318,7 @@ class RuleCanvas(QWidget):
     def _paint_marks(self, painter: QPainter) -> None:
         """On what a fit sets a small gauge, with what is left over; on what is pinned, a pin."""
         found = self.session.findings
-        if found is None:
+        if found is None or self.trial is not None:
             return
         stands = {one.fit.name: one for one in found.fits}
         for spot, name in self.session.fitted_spots():
@@ -404,6 +425,21 @@ class RuleCanvas(QWidget):
     def _cursor_box(self) -> QRectF | None:
         return self._box_of(self.session.spot)
 
+    def _paint_fresh(self, painter: QPainter) -> None:
+        """A soft frame round everything that a phrase would add."""
+        painter.setClipRect(QRectF(NAMES_WIDTH, RULER_HEIGHT, self.width(), self.height()))
+        pen = QPen(self.theme.colour("chosen"), 1.5)
+        pen.setDashPattern([3, 3])
+        painter.setPen(pen)
+        painter.setBrush(self.theme.colour("chosen", 26))
+        origin, scale = self.origin(), self.scale()
+        for laid in self.rule.laid:
+            if laid.member.id in self._fresh:
+                left, top, right, bottom = laid.box
+                box = QRectF(left, top, right - left, bottom - top)
+                shown = QRectF(origin + box.topLeft() * scale, box.size() * scale)
+                painter.drawRoundedRect(shown.adjusted(-2, -2, 2, 2), 4, 4)
+
     def _paint_selection(self, painter: QPainter) -> None:
         """A wash over everything that is selected beside the cursor."""
         spots = self.session.cursor.selected()
@@ -445,6 +481,31 @@ class RuleCanvas(QWidget):
             link = half + link + (1 if odd else 0)
         at = self.rule.at.get((member.id, max(min(link, member.links), 1)))
         return None if at is None else self.origin() + QPointF(*at) * self.scale()
+
+
+def fresh_members(old: Assembly, new: Assembly) -> frozenset[int]:
+    """Members of an assembly that another has not: those between what is alike at both ends of a
+    run."""
+    found: set[int] = set()
+    before = _by_run(old)
+    for key, members in _by_run(new).items():
+        own = [(m.ref, m.links) for m in members]
+        other = [(m.ref, m.links) for m in before.get(key, [])]
+        head = 0
+        while head < min(len(own), len(other)) and own[head] == other[head]:
+            head += 1
+        tail = 0
+        while tail < min(len(own), len(other)) - head and own[-1 - tail] == other[-1 - tail]:
+            tail += 1
+        found |= {m.id for m in members[head : len(members) - tail]}
+    return frozenset(found)
+
+
+def _by_run(assembly: Assembly) -> dict[tuple[str, str], list[Member]]:
+    found: dict[tuple[str, str], list[Member]] = {}
+    for member in assembly.members:
+        found.setdefault((member.run, member.side), []).append(member)
+    return found
 
 
 def _apart(one: QRectF, other: QRectF) -> bool:

@@ -4,6 +4,11 @@ Skeletons first, then the pieces of the demo collection; arrows choose, Enter st
 an empty bench. No dialog: it lies where the form and the rule will be.
 """
 
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import (
@@ -17,7 +22,9 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from maglia.app.painting.small import draw_small
 from maglia.app.panel import Panel, drawn_icon
+from maglia.app.pictures import Pictures
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
 from maglia.core.parts.units import Cluster
@@ -29,7 +36,10 @@ from maglia.core.workshop.skeletons import SKELETONS, Skeleton, started
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
 
-ICON = QSize(84, 64)
+if TYPE_CHECKING:
+    from maglia.core.report import Findings
+
+ICON = QSize(132, 96)
 DEMO_ROLE = Qt.ItemDataRole.UserRole + 1
 """Whether a line of the list is a finished piece of the demo."""
 
@@ -43,10 +53,12 @@ class StartPanel(Panel):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        self.pictures = Pictures(session.evaluation.jobs, "start", self)
+        self.pictures.hung.connect(self.on_hung)
         self.list = QListWidget()
         self.list.setViewMode(QListView.ViewMode.IconMode)
         self.list.setIconSize(ICON)
-        self.list.setGridSize(QSize(150, 108))
+        self.list.setGridSize(QSize(158, 146))
         self.list.setWordWrap(True)
         self.list.setMovement(QListView.Movement.Static)
         self.list.setResizeMode(QListView.ResizeMode.Adjust)
@@ -78,8 +90,8 @@ class StartPanel(Panel):
         title = QLabel("What will it be?")
         title.setObjectName("pieceName")
         hint = QLabel(
-            "Arrows choose · Tab to the questions · Enter starts · Esc: an empty bench · red: a "
-            "finished piece of the wardrobe"
+            "Arrows choose · Tab to the questions · Enter starts · Esc: an empty bench · finished "
+            "pieces of the wardrobe stand last, by their names"
         )
         hint.setObjectName("quiet")
         column = QVBoxLayout(self)
@@ -107,8 +119,8 @@ class StartPanel(Panel):
             item.setData(Qt.ItemDataRole.UserRole, skeleton.id)
             self.list.addItem(item)
         for name in demo_names():
-            idea = idea_of(read_piece(demo_path(name)))
-            item = QListWidgetItem(self._icon(idea, finished=True), name.replace("-", " "))
+            piece = read_piece(demo_path(name))
+            item = QListWidgetItem(self._icon(idea_of(piece), finished=True), piece.name)
             item.setData(Qt.ItemDataRole.UserRole, name)
             item.setData(DEMO_ROLE, True)
             item.setToolTip("A finished piece of the playhouse's wardrobe")
@@ -122,6 +134,29 @@ class StartPanel(Panel):
         self.show()
         self.list.setCurrentRow(len(SKELETONS) if collection else 0)
         self.list.setFocus()
+        self._ask_pictures(collection=collection)
+
+    def _ask_pictures(self, *, collection: bool) -> None:
+        """Every starting point and finished piece as it hangs, those in sight first."""
+        asked = Asked(self.session.tray.wearers[0]) if self.session.tray.wearers else None
+        tray = self.session.tray
+        begun = [(f"start {s.id}", partial(started, s, tray, asked)) for s in SKELETONS if asked]
+        finished = [(name, partial(read_piece, demo_path(name))) for name in demo_names()]
+        self.pictures.ask([*finished, *begun] if collection else [*begun, *finished])
+
+    def on_hung(self, key: str, found: Findings) -> None:
+        """The true picture in the place of the drawing of the idea."""
+        box = QRectF(2, 2, ICON.width() - 4, ICON.height() - 4)
+        for row in range(self.list.count()):
+            item = self.list.item(row)
+            own = str(item.data(Qt.ItemDataRole.UserRole))
+            if key == (own if item.data(DEMO_ROLE) else f"start {own}"):
+                ratio = self.devicePixelRatioF()
+                item.setIcon(drawn_icon(ICON, ratio, lambda p: draw_small(p, found, box)))
+
+    def leave(self) -> None:
+        self.pictures.stop()
+        super().leave()
 
     def skeleton(self) -> Skeleton | None:
         item = self.list.currentItem()
