@@ -8,10 +8,11 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from maglia.app.jobs import Jobs, Ticket
-from maglia.core.piece.piece import Piece
+from maglia.core.piece.piece import Form, Piece
 from maglia.core.values.record import DomainError, Value
 
 if TYPE_CHECKING:
@@ -33,9 +34,10 @@ class Pictures(QObject):
 
     hung = Signal(str, object)
 
-    def __init__(self, jobs: Jobs, lane: str, parent: QObject) -> None:
+    def __init__(self, jobs: Jobs, lane: str, parent: QObject, *, board: bool = True) -> None:
         super().__init__(parent)
-        self.jobs, self.lane = jobs, lane
+        self.jobs, self.lane, self.board = jobs, lane, board
+        """`board`: what cannot hang on its wearer hangs on the board."""
         self.known: dict[str, Findings] = {}
 
     def ask(self, pieces: Sequence[tuple[str, Make]]) -> None:
@@ -45,7 +47,7 @@ class Pictures(QObject):
             if key in self.known:
                 self.hung.emit(key, self.known[key])
         if left:
-            self.jobs.begin(self.lane, partial(_hang, left), self._on_told, _on_failed)
+            self.jobs.begin(self.lane, partial(_hang, left, self.board), self._on_told, _on_failed)
 
     def stop(self) -> None:
         self.jobs.halt(self.lane)
@@ -56,8 +58,8 @@ class Pictures(QObject):
             self.hung.emit(answer.key, answer.findings)
 
 
-def _hang(pieces: Sequence[tuple[str, Make]], ticket: Ticket) -> None:
-    """What cannot be made or hung has no picture, and keeps none of the others waiting."""
+def _hang(pieces: Sequence[tuple[str, Make]], board: bool, ticket: Ticket) -> None:
+    """What cannot be made has no picture, and keeps none of the others waiting."""
     from maglia.core.fit.look import Trials
     from maglia.core.fit.solve import solve
     from maglia.core.hang.solve import Cancelled
@@ -71,12 +73,18 @@ def _hang(pieces: Sequence[tuple[str, Make]], ticket: Ticket) -> None:
             if piece.fits:
                 piece = solve(piece, Trials(ticket.is_superseded)).piece
             found = evaluate(piece, ticket.is_superseded)
+            if board and not _rests(found):
+                found = evaluate(replace(piece, form=Form()), ticket.is_superseded)
         except DomainError:
             continue
         except Cancelled:
             return
-        if found.hung is not None and found.hung.solution.state == "converged":
+        if not board or _rests(found):
             ticket.tell(_Hung(key, found))
+
+
+def _rests(found: Findings) -> bool:
+    return found.hung is not None and found.hung.solution.state == "converged"
 
 
 def _on_failed(fault: Exception) -> None:

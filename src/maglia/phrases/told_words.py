@@ -52,6 +52,13 @@ class Wording:
     made: Piece
     tray: Tray
 
+    @classmethod
+    def of(cls, piece: Piece) -> "Wording":
+        """The words for what stands in a whole piece."""
+        own = cls.__new__(cls)
+        own.things, own.made, own.tray = catalogue(piece), piece, Tray()
+        return own
+
     def name(self, ref: str | None) -> str:
         return called(ref or "", self.things)
 

@@ -32,23 +32,31 @@ def extent_mm(hung: Hung) -> QRectF:
     return box.adjusted(-EDGE_MM, -EDGE_MM, EDGE_MM, EDGE_MM)
 
 
+def scale_to(found: Findings, box: QRectF) -> float:
+    """Pixels for a mm at which a hung piece fits a box."""
+    assert found.hung is not None
+    own = extent_mm(found.hung)
+    wide = 2 * own.width() + PAIR_MM if found.assembly.piece.pair else own.width()
+    return min(box.width() / wide, box.height() / own.height(), MOST_PX_PER_MM)
+
+
 def draw_small(
     painter: QPainter, found: Findings, box: QRectF, *, px_per_mm: float | None = None
 ) -> None:
-    """Draw a hung piece to fit a box, pixels, or at a scale of its own, from its top."""
+    """Draw a hung piece to fit a box, pixels; or at a scale that it shares, from the top down."""
     hung = found.hung
     if hung is None or not len(hung.solution.positions):
         return
     own = extent_mm(hung)
     pair = found.assembly.piece.pair
-    wide = 2 * own.width() + PAIR_MM if pair else own.width()
-    scale = px_per_mm or min(box.width() / wide, box.height() / own.height(), MOST_PX_PER_MM)
+    scale = px_per_mm or scale_to(found, box)
     painter.save()
     painter.setClipRect(box)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     middle = box.center()
-    painter.translate(middle.x(), middle.y() - own.height() * scale / 2)
+    top = box.top() if px_per_mm else middle.y() - own.height() * scale / 2
+    painter.translate(middle.x(), top)
     painter.scale(scale, scale)
     painter.translate(0, -own.top())
     shifts = (-(own.width() + PAIR_MM) / 2, (own.width() + PAIR_MM) / 2) if pair else (0.0,)

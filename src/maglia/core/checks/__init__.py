@@ -23,6 +23,7 @@ from maglia.core.checks import (
     weight,
 )
 from maglia.core.checks.found import SEVERITIES, Check, Repair
+from maglia.core.checks.too_short import longer
 from maglia.core.hang.flat import Flat
 from maglia.core.hang.hung import Hung
 from maglia.core.hang.readings import Readings
@@ -69,11 +70,17 @@ def _hang_state(assembly: Assembly, hung: Hung | None) -> Iterable[Check]:
             ),
         )
     elif hung is not None and hung.state != "converged":
+        short = hung.solution.short_by_mm if hung.state == "too short" else 0.0
+        repairs = longer(assembly, short) if short > 0 else ()
         yield Check(
             code=f"hang-{hung.state.replace(' ', '-')}",
             severity="stop",
             place="the form",
             message=f"The piece cannot hang: {hung.solution.cause}.",
+            repair=repairs[0].words if repairs else None,
+            repairs=repairs,
+            run=repairs[0].run if repairs else None,
+            item=repairs[0].item if repairs else 0,
         )
 
 

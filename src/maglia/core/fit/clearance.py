@@ -34,7 +34,16 @@ def words(fit: ClearFit, shown: LengthUnit) -> str:
 
 
 def clearance_mm(look: Look, drop: str) -> float:
-    """Least air between the last part of a drop and the rest of the piece, mm."""
+    """Least air between the last part of a drop and the rest of the piece, mm. Raises DomainError
+    where there is none to measure."""
+    least = min((room for _, room in clearances_mm(look, drop)), default=None)
+    if least is None:
+        raise DomainError(f"there is nothing around “{drop}” to keep clear of")
+    return least
+
+
+def clearances_mm(look: Look, drop: str) -> list[tuple[Member, float]]:
+    """Air between the last part of a drop and each other part of the piece, mm."""
     if look.hung is None:
         raise DomainError("clearance is read off the hang, and the piece does not hang")
     own = [m for m in look.assembly.members if m.run == drop]
@@ -43,17 +52,16 @@ def clearance_mm(look: Look, drop: str) -> float:
     pendant = own[-1]
     carriers = {pendant.id} | set(look.assembly.neighbours[pendant.id])
     here = _outline(look, pendant)
-    least = float("inf")
+    found: list[tuple[Member, float]] = []
     for member in look.assembly.members:
         if member.run == drop or member.id in carriers or member.id not in look.hung.drawn:
             continue
         there = _outline(look, member)
         apart = np.linalg.norm(here[:, None, :2] - there[None, :, :2], axis=2)
-        room = (apart - here[:, None, 2] - there[None, :, 2]).min()
-        least = min(least, float(room))
-    if not np.isfinite(least):
-        raise DomainError(f"there is nothing around “{drop}” to keep clear of")
-    return least
+        room = float((apart - here[:, None, 2] - there[None, :, 2]).min())
+        if np.isfinite(room):
+            found.append((member, room))
+    return found
 
 
 def _outline(look: Look, member: Member) -> Floats:

@@ -39,6 +39,8 @@ ACTIONS: tuple[Action[Bench], ...] = (
     _action("uses", "What uses this part", "U", "uses", "Edit", do.show_uses),
     _action("free", "Free the sides, or mirror them", "M", "mirror", "Edit", do.free_or_mirror),
     _action("pin", "Pin the count, or free it", "P", "pin", "Edit", do.toggle_pin),
+    _action("eye", "Try one fewer and one more by eye", "Y", "again", "Edit",
+            lambda b: b.eye.open()),
     _action("side", "Front or side view", "Ctrl+I", "side", "Show", lambda b: b.form.turn()),
     _action("ghost", "Ghost of the last state", "Ctrl+G", "ghost", "Show",
             lambda b: b.form.toggle_ghost()),

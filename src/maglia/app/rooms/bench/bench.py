@@ -23,6 +23,7 @@ from maglia.core.piece.piece import Piece
 from maglia.demo import demo_path
 
 if TYPE_CHECKING:
+    from maglia.app.rooms.bench.eye_panel import EyePanel
     from maglia.app.rooms.bench.history_strip import HistoryStrip
     from maglia.app.rooms.bench.insert_line import InsertLine
     from maglia.app.rooms.bench.name_line import NameLine
@@ -113,6 +114,8 @@ class Bench(RoomWidget):
                            lambda: desk.may_begin())  # fmt: skip
         self.desk.dressed.connect(panel.set_theme)
         panel.tried.connect(self.rule.show_trial)
+        self.rule.pointed.connect(panel.point_at)
+        panel.asking.connect(partial(setattr, self.rule, "asks_place"))
         return self._opened_below(panel)
 
     @cached_property
@@ -120,6 +123,15 @@ class Bench(RoomWidget):
         from maglia.app.rooms.bench.name_line import NameLine
 
         return self._opened_below(NameLine(self.session))
+
+    @cached_property
+    def eye(self) -> EyePanel:
+        """One fewer and one more at the cursor, beside the piece as it is."""
+        from maglia.app.rooms.bench.eye_panel import EyePanel
+
+        panel = EyePanel(self.session, self.desk.theme)
+        self.desk.dressed.connect(panel.set_theme)
+        return self._opened_below(panel)
 
     @cached_property
     def uses(self) -> UsesList:

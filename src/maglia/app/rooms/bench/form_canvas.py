@@ -27,7 +27,7 @@ from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
 from maglia.app.painting.members import below_thread_mm, draw_connector, draw_member, hides
-from maglia.app.painting.small import hung_frame
+from maglia.app.painting.small import draw_small, hung_frame
 from maglia.app.rooms.bench.dimensions import Dimension, dimensions_of, paint_dimension
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
@@ -58,6 +58,8 @@ class FormCanvas(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.pointed: Member | None = None
+        self.instead: Findings | None = None
+        """The piece on the board, where it cannot hang on its wearer."""
         self.pulled: tuple[Dimension, float] | None = None
         self.zoom, self.shift = 1.0, QPointF(0, 0)
         self.from_side = False
@@ -215,11 +217,30 @@ class FormCanvas(QWidget):
         words = "The piece hangs here."
         if found is not None and found.hung is not None:
             words = f"It cannot hang: {found.hung.solution.cause}."
+            if self.instead is not None and cannot_hang(found):
+                self._paint_instead(painter, self.instead, found)
+                return
         elif not self.session.assembly.members:
             words = "An empty board. The piece will hang here, link by link."
         painter.setPen(self.theme.colour("ink"))
         painter.setFont(font(15))
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_instead(self, painter: QPainter, board: Findings, found: Findings) -> None:
+        """The piece on the board, since its wearer cannot wear it, with the way to mend that."""
+        assert found.hung is not None
+        box = QRectF(self.rect()).adjusted(MARGIN, 64, -MARGIN, -MARGIN)
+        draw_small(painter, board, box)
+        wearer = found.assembly.piece.wearer.role
+        stop = next((c for c in found.checks if c.code.startswith("hang-") and c.repair), None)
+        words = [f"It cannot hang on {wearer}: {found.hung.solution.cause}. It hangs on the board."]
+        if stop is not None:
+            words.append(f"Ctrl+K, then R: {stop.repair}")
+        painter.setPen(self.theme.colour("ink"))
+        for k, line in enumerate(words):
+            painter.setFont(font(13, bold=k == 0))
+            row = QRectF(0, 14 + 22 * k, self.width(), 22)
+            painter.drawText(row, Qt.AlignmentFlag.AlignCenter, line)
 
     def _paint_form(self, painter: QPainter, view: QTransform, found: Findings) -> None:
         """The body the piece lies on, or the pins of the board; and the fold."""
@@ -451,3 +472,10 @@ def in_sight(gone: np.ndarray) -> list[tuple[int, int]]:
     edges = np.flatnonzero(np.diff(np.r_[1, gone.astype(int), 1]))
     pairs = zip(edges[::2], edges[1::2], strict=True)
     return [(int(a), int(b)) for a, b in pairs if b - a > 1]
+
+
+def cannot_hang(found: Findings) -> bool:
+    """Whether a piece finds no rest on its wearer."""
+    hung = found.hung
+    on_body = found.assembly.piece.form.kind in ("bust", "wrist", "ankle")
+    return hung is not None and on_body and hung.solution.state != "converged"

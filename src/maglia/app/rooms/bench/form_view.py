@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from maglia.app.pictures import Pictures
 from maglia.app.rooms.bench.dimensions import Dimension
-from maglia.app.rooms.bench.form_canvas import NEAR_PX, FormCanvas, in_sight
+from maglia.app.rooms.bench.form_canvas import NEAR_PX, FormCanvas, cannot_hang, in_sight
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
 from maglia.core.assembly.assembly import Member
@@ -36,14 +38,30 @@ class FormView(FormCanvas):
         session.changed.connect(self.on_changed)
         session.found.connect(self.on_found)
         session.evaluation.compared.connect(self.on_compared)
+        self.board = Pictures(session.evaluation.jobs, "board", self)
+        self.board.hung.connect(self.on_board)
         self.on_found()
 
     def on_changed(self) -> None:
         self._compares = False
 
+    def on_board(self, key: str, found: Findings) -> None:
+        """How a piece hangs on the board that cannot hang on its wearer."""
+        self.instead = found
+        self.update()
+
+    def _hang_on_board(self, found: Findings) -> None:
+        piece = found.assembly.piece
+        self.instead = None
+        self.board.known.clear()
+        unwished = replace(piece, fits=())
+        self.board.ask([("board", lambda: unwished)])
+
     def on_found(self) -> None:
         """New results: the last ones become the ghost; what the body hides is found again."""
         found = self.session.findings
+        if found is not None and found is not self._before and cannot_hang(found):
+            self._hang_on_board(found)
         if found is not self._before:
             ghost, self._before = self._before, found
             self.ghost = self.ghost if self._compares else ghost

@@ -14,6 +14,7 @@ from maglia.app.session.session import Session
 from maglia.app.settings import Settings
 from maglia.app.theme import Theme
 from maglia.app.typed_line import Line, TypedLine, marked
+from maglia.core.assembly.assembly import Member
 from maglia.core.assembly.expand import expand
 from maglia.core.parts.units import Things
 from maglia.core.piece.piece import Wearer
@@ -22,6 +23,7 @@ from maglia.core.values.record import DomainError
 from maglia.phrases.examples import examples, said
 from maglia.phrases.here import Here, Offer
 from maglia.phrases.line import Understood, completed, forms_of, understood
+from maglia.phrases.pointing import place_of, pointed_words, with_place
 from maglia.phrases.put_in import can_stand
 
 MOST_SHOWN = 60
@@ -38,9 +40,10 @@ NOTHING_ELSE = "Nothing else of this kind in the tray fits."
 
 class InsertLine(TypedLine):
     """`actions` gives the window's actions that fit a text. Signal `tried(Assembly | None)`: what
-    the chosen line would make of the piece."""
+    the chosen line would make of the piece · `asking(bool)`: a phrase stands in it."""
 
     tried = Signal(object)
+    asking = Signal(bool)
     icon_size, inset, largest = QSize(64, 26), 2.0, 5.0
 
     def __init__(
@@ -97,6 +100,7 @@ class InsertLine(TypedLine):
     def refresh(self) -> None:
         """Fill the list with what the text means; mark the word that means nothing."""
         text = self.line.text()
+        self.asking.emit(bool(text.strip()) and self.replacing is None)
         if self.replacing is not None:
             lines = self._replacements(text)
         elif text.strip():
@@ -145,9 +149,23 @@ class InsertLine(TypedLine):
             self.added.setText(f"This cannot be done: {fault}")
             self.added.show()
 
+    def point_at(self, member: Member, number: int) -> None:
+        """A place that was pointed at, written into the phrase."""
+        session = self.session
+        near = session.spot.owner if session.spot else ""
+        try:
+            place = place_of(member, number, session.piece)
+            words = pointed_words(place, session.piece, near)
+        except DomainError:
+            session.said.emit("What lies there has no words of its own: say it by its run.")
+            return
+        self.line.setText(with_place(self.line.text(), words))
+        self.line.setFocus()
+
     def leave(self) -> None:
         self._trying.stop()
         self.tried.emit(None)
+        self.asking.emit(False)
         super().leave()
 
     def _current(self) -> Offer | None:

@@ -37,13 +37,17 @@ class Edge(Value, frozen=True):
 
 
 class RuleView(RuleCanvas):
-    """The score of the piece. Signal `insert_wanted()`: the maker asked for the insert line."""
+    """The score of the piece. Signals: `insert_wanted()` the maker asked for the insert line ·
+    `pointed(Member, int)` a part, and which link or bead of it, while a place is asked for."""
 
     insert_wanted = Signal()
+    pointed = Signal(object, int)
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme)
         self.edge: Edge | None = None
+        self.asks_place = False
+        """A phrase is being written: what is pointed at is a place in it."""
         self.setMouseTracking(True)
         self.entry = QLineEdit(self)
         self.entry.setAccessibleName("Count or length under the cursor")
@@ -231,7 +235,27 @@ class RuleView(RuleCanvas):
         if edge is not None and edge.count and edge.count != edge.links:
             self.session.attempt(lambda: set_count(self.session.piece, edge.spot, edge.count))
 
+    def _link_under(self, laid: Laid, place: QPointF) -> int:
+        """Which link or bead of a member lies nearest to a point, from 1 along it."""
+        at = (place - self.origin()) * (1 / self.scale())
+        member = laid.member
+        if not member.links:
+            return 1
+        numbers = range(1, member.links + 1)
+        known = [n for n in numbers if (member.id, n) in self.rule.at]
+
+        def away(number: int) -> float:
+            x, y = self.rule.at[(member.id, number)]
+            return abs(x - at.x()) + abs(y - at.y())
+
+        return min(known, key=away, default=1)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.asks_place and event.button() == Qt.MouseButton.LeftButton:
+            laid = self.laid_under(event.position())
+            if laid is not None and laid.member.id not in self._fresh:
+                self.pointed.emit(laid.member, self._link_under(laid, event.position()))
+            return
         self.setFocus()
         self.edge = self.edge_under(event.position())
         if self.edge is not None:
