@@ -250,7 +250,7 @@ def test_the_table_for_every_wearer_is_saved_put_on_the_bench_or_stopped(
     assert "choose another place" in table.words.text()
     taken = []
     table.taken.connect(taken.append)
-    table.table.setCurrentCell(0, len(wearers) - 1)
+    table.cards.setCurrentRow(len(wearers) - 1)
     table.take.click()
     assert taken[0].wearer == wearers[-1]
     halted = RegradeTable(piece, wearers, bench.session.jobs, bench.window)

@@ -149,6 +149,14 @@ def test_the_table_for_every_wearer(bench):
     bench.qtbot.waitUntil(lambda: bool(table.graded), timeout=15_000)
     assert table.table.columnCount() == 3
     assert "of 3 wearers" in table.words.text()
-    table.table.setCurrentCell(0, 2)
+    said = [table.cards.item(row).text() for row in range(table.cards.count())]
+    assert said[0].startswith("the lamplighter\n")  # then the figures that differ, and no other
+    assert "role" not in " ".join(said)
+    assert table.table.isHidden()
+    table.all.click()
+    assert table.table.isVisible()
+    table.all.click()
+    bench.qtbot.waitUntil(lambda: not table.cards.item(2).icon().isNull(), timeout=15_000)
+    table.cards.setCurrentRow(2)
     table.take_current()
     assert bench.session.piece.wearer == bench.session.tray.wearers[2]

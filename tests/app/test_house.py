@@ -122,7 +122,7 @@ def test_half_rule_form_and_lists_say_what_they_show(bench, name):
     form = room.form.accessibleDescription()
     assert form.startswith(f"{session.spot.owner}, ")
     for run, mm in found.readings.falls_mm.items():
-        assert f"fall of {run} {session.length(mm)}" in form
+        assert f"fall of {found.assembly.run_words(run)} {session.length(mm)}" in form
     for part, rows in ((room.side.checks, found.checks), (room.side.fits, found.fits)):
         model = part.model()
         assert model.rowCount() == len(rows)

@@ -65,7 +65,7 @@ def test_an_earring_begins_at_its_finding():
     assert piece.runs[0].lies == "fold"
     assert evaluate(piece).hung.state == "converged"
     assert spot == Spot("Earring", (2,))
-    assert (piece.runs[1].lies, piece.runs[1].start.port) == ("paired", "h2")
+    assert (piece.runs[1].lies, piece.runs[1].start.port) == ("paired", "h6")
     fine = next(p for p in piece.parts if p.id == piece.runs[1].items[0].part)
     assert fine.wire_mm <= 1.3 - 0.05 or piece.runs[1].items[0].kind == "chain"
 

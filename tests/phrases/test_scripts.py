@@ -15,7 +15,8 @@ from maglia.core.workshop.tray import Tray
 from maglia.files.piece_json import piece_from, piece_text, read_piece
 from maglia.phrases.script import lines_of, write
 
-SCRIPTS = sorted((Path(__file__).parent.parent / "data" / "scripts").glob("*.txt"))
+DATA = Path(__file__).parent.parent / "data"
+SCRIPTS = [*sorted((DATA / "scripts").glob("*.txt")), *sorted((DATA / "own_scripts").glob("*.txt"))]
 START = "new ring 5 x 1 inner\nnew chain rolo 3 inside 2 wire 0.6\nbegin necklace\n"
 
 

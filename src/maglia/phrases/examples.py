@@ -13,6 +13,7 @@ from maglia.core.piece.piece import DropRow, Piece, Run, catalogue
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.here import Here
 from maglia.phrases.names import is_of
+from maglia.phrases.phrase import phrase_offers
 from maglia.phrases.strung import THREADS
 
 
@@ -45,11 +46,13 @@ def said(name: str) -> str:
 
 
 def examples(here: Here) -> list[Example]:
-    """What can be said here, the likeliest first."""
+    """What can be said here, the likeliest first; nothing that would not be understood."""
     hand = _AtHand(here.piece, here.tray)
     if not here.piece.owners:
-        return list(_on_an_empty_bench(here, hand))
-    return [*_at_the_cursor(here, hand), *_of_the_piece(here, hand)]
+        found = list(_on_an_empty_bench(here, hand))
+    else:
+        found = [*_at_the_cursor(here, hand), *_of_the_piece(here, hand)]
+    return [one for one in found if phrase_offers(one.phrase, here.choosing({}))[0].fault is None]
 
 
 def _on_an_empty_bench(here: Here, hand: _AtHand) -> Iterator[Example]:
