@@ -5,7 +5,6 @@ One window beside the bench; it never blocks it.
 
 from bisect import bisect_left
 from collections.abc import Sequence
-from html import escape
 from itertools import accumulate, pairwise
 from math import dist
 from typing import Any
@@ -14,8 +13,10 @@ from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QTabWidget, QTextBrowser, QVBoxLayout, QWidget
 
+from maglia.app.jobs import Jobs
 from maglia.app.painting.members import draw_links
 from maglia.app.painting.parts import charm
+from maglia.app.phrase_book import PhraseBook
 from maglia.app.rooms.bench.actions import RULE_KEYS
 from maglia.app.rooms.bench.rule_layout import Point
 from maglia.app.rooms.room import Action
@@ -24,7 +25,6 @@ from maglia.app.theme import Theme, font
 from maglia.app.trade_words import WORDS
 from maglia.core.fit.wishes import FORMS
 from maglia.core.parts.parts import Chain, Charm
-from maglia.phrases.book import BOOK
 from maglia.phrases.part_phrases import FORMS as PART_FORMS
 from maglia.phrases.stock_phrases import HINT, HINT_LENGTHS
 
@@ -95,17 +95,6 @@ def parts_html() -> str:
     )
 
 
-def phrases_html() -> str:
-    """The phrase book, chapter by chapter."""
-    rows = ["<p>Said in the insert line, one after the other or parted by “;”. Words may be "
-            "shortened and stand in any order.</p><table cellspacing=3>"]  # fmt: skip
-    for chapter in BOOK:
-        rows.append(f"<tr><td colspan=2><br><b>{chapter.title}</b></td></tr>")
-        rows += [f"<tr><td><i>{escape(form.phrase)}</i>&nbsp;&nbsp;</td><td>{form.does}</td></tr>"
-                 for form in chapter.forms]  # fmt: skip
-    return "".join([*rows, "</table>"])
-
-
 def _forms(forms: Sequence[str]) -> str:
     return "".join(f"<p><i>{form}</i></p>" for form in forms)
 
@@ -113,7 +102,9 @@ def _forms(forms: Sequence[str]) -> str:
 class Guide(QWidget):
     """Pages: first piece, keys, parts, phrases, fits, words, limits."""
 
-    def __init__(self, theme: Theme, actions: Sequence[Action[Any]], parent: QWidget) -> None:
+    def __init__(
+        self, theme: Theme, actions: Sequence[Action[Any]], jobs: Jobs, parent: QWidget
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Window)
         self.setWindowTitle("How the bench works — Maglia")
         self.setObjectName("panel")
@@ -123,11 +114,12 @@ class Guide(QWidget):
         self.tabs = QTabWidget()
         column = QVBoxLayout(self)
         column.addWidget(self.tabs)
+        self.phrases = PhraseBook(theme, jobs)
+        self.tabs.currentChanged.connect(lambda _: self.phrases.look())
         for title, html in (
             ("A first piece", FIRST_PIECE),
             ("Keys", keys_html(actions)),
             ("Parts", parts_html()),
-            ("Phrases", phrases_html()),
             ("Fits", fits_html()),
             ("Words", words_html()),
             ("Limits", LIMITS),
@@ -140,6 +132,7 @@ class Guide(QWidget):
             text.setHtml(html)
             inner.addWidget(text, 1)
             self.tabs.addTab(page, title)
+        self.tabs.insertTab(3, self.phrases, "Phrases")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_F1):

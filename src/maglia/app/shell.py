@@ -223,7 +223,7 @@ class Shell(QMainWindow):
         from maglia.app.guide import Guide
 
         actions = tuple(action for action, _ in self._all_actions())
-        Guide(self.desk.theme, actions, self).show()
+        Guide(self.desk.theme, actions, self.session.jobs, self).show()
 
     # --- work that was cut off ----------------------------------------------------------------
 

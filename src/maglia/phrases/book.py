@@ -6,6 +6,9 @@ Examples stand on a small bench of their own, in the words that made it.
 
 from typing import NamedTuple
 
+from maglia.core.workshop.tray import Tray
+from maglia.phrases.script import Written, with_kept, write
+
 BENCH = """\
 new wearer prompter neck 372 wrist 160 hand 190 head 560 ease 15
 new wearer usher neck 340 wrist 150
@@ -107,6 +110,7 @@ BOOK: tuple[Chapter, ...] = (
         Form("drop arch by left and right with ring 4 at fold", "held by two holes"),
         Form("drop ring 4, key at link 12 on the right", "on one side"),
         Form("3 drops 5 / 9 / 12 cable, teal / amber / leaf at 1st ring", "by turns"),
+        Form("drop leaf with ring 4 on each rose link", "one on every one", RINGS),
         Form("drops every 4 links: ring 4, teal", "a row"),
         Form("9 drops spread evenly: ring 4, teal", "a row over the whole chain"),
         Form("drops ring 4, teal dangle / amber dangle at links 1 to 7", "a row by turns"),
@@ -142,6 +146,14 @@ BOOK: tuple[Chapter, ...] = (
         Form("way Short: without Extender", "something left off",
              f"{CHAIN}; close lobster into ring 9; extender 12 rolo, ring 6"),
     )),
+    Chapter("Wishes", (
+        Form("length 450", "closed, in whole links"),
+        Form("length neck + 20", "by the wearer's girth"),
+        Form("tiers gaps 40", "strands below each other",
+             f"{CHAIN}; strand 47 cm rolo; strand 52 cm rolo"),
+        Form("keep length", "stays as it is solved", f"{CHAIN}; length 450"),
+        Form("forget length", "no longer wished", f"{CHAIN}; length 450"),
+    )),
     Chapter("Changing", (
         Form("replace ring 5 by ring 6", "everywhere"),
         Form("rename Strand to Collar", "a run, a part, or piece"),
@@ -163,4 +175,17 @@ BOOK: tuple[Chapter, ...] = (
         Form("accept bar-tilts at “Strand, connector 1”: meant so", "a finding that is kept"),
     )),
 )  # fmt: skip
-"""Wishes stand in a chapter of their own: `maglia.core.fit.wishes.FORMS`."""
+"""Every form of a wish stands in `maglia.core.fit.wishes.FORMS`."""
+
+
+def bench_tray() -> Tray:
+    """What lies on the bench of every example."""
+    return with_kept(Tray(), write(f"{BENCH}begin necklace", Tray()).keeps)
+
+
+def said_to(form: Form, tray: Tray) -> Written:
+    """What an example makes of the piece it is said to."""
+    if form.after:
+        return write(form.phrase, tray, write(form.after, tray).piece)
+    begun = "" if form.phrase.startswith("begin") else "begin necklace; "
+    return write(begun + form.phrase, tray)

@@ -32,11 +32,12 @@ from maglia.phrases.items import (
     shown,
     with_said,
 )
-from maglia.phrases.places import At, as_pair, at_cursor, on_one_chain, places
+from maglia.phrases.places import At, as_pair, at_cursor, on_one_chain, places, places_of_each
 from maglia.phrases.words import (
     Segment,
     Words,
     at_signs,
+    is_sign,
     joined,
     once,
     text_of,
@@ -60,6 +61,7 @@ def drop_offer(words: Words, here: Here, called: str) -> Offer:
     row = words[1 if count else 0].low == "drops"
     words = words[2:] if count else words[1:]
     words, sides = _on_both_sides(words)
+    words, each = _on_each(words)
     head, joins = joined(words, JOINS)
     said = once(joins)
     every = None
@@ -78,8 +80,14 @@ def drop_offer(words: Words, here: Here, called: str) -> Offer:
         do = partial(row_every, turns, every, count, sides, here, called)
         rule = f"every {every} links" if every else "spread evenly"
         return Offer(f"Drops {rule}: {what}", do, shown(turns[0], here))
-    spots = places(said["at"].words, here) if "at" in said else (at_cursor(here),)
-    where = text_of(said["at"].words) if "at" in said else "the cursor"
+    if each and "at" in said:
+        raise unknown([said["at"].join], "is said beside “on each”: say one of them")
+    if each:
+        spots, where = places_of_each(each, here), f"each {text_of(each)}"
+    elif "at" in said:
+        spots, where = places(said["at"].words, here), text_of(said["at"].words)
+    else:
+        spots, where = (at_cursor(here),), "the cursor"
     if held[0] is not None and sides:
         raise unknown(words, "hangs by two holes, and not on both sides")
     name = called or ("Drops" if row and len(spots) > 1 else "Drop")
@@ -111,6 +119,17 @@ def _before(said: dict[str, Segment], here: Here) -> Said:
     if "on" in said:
         found += sequence(said["on"].words, here, (Chain, Ring, BeadLink, Connector))
     return tuple(found)
+
+
+def _on_each(words: Words) -> tuple[Words, Words]:
+    """Words without “on each rose link”, and what stands on which it is said to hang."""
+    for k in range(len(words) - 2):
+        if [word.low for word in words[k : k + 2]] == ["on", "each"]:
+            rest = words[k + 2 :]
+            stops = (n for n, word in enumerate(rest) if word.low in JOINS or is_sign(word, ","))
+            end = k + 2 + next(stops, len(rest))
+            return words[:k] + words[end:], words[k + 2 : end]
+    return words, ()
 
 
 def _held(said: Said, by: Segment | None, here: Here) -> _Held | None:

@@ -263,9 +263,9 @@ def _article(words: str) -> str:
     return f"an {words}" if words[0] in "aeiou" else f"a {words}"
 
 
-def means(words: Words, thing: Thing) -> bool:
+def means(words: Words, thing: Thing | None) -> bool:
     """Whether words may mean a thing."""
-    return bool(words) and rank_of(words, entry_of(thing)) is not None
+    return bool(words) and thing is not None and rank_of(words, entry_of(thing)) is not None
 
 
 def singular(word: str) -> tuple[str, ...]:

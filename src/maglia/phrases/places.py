@@ -31,8 +31,10 @@ from maglia.core.piece.piece import Lies, Place, Run, Side, TiedRows
 from maglia.core.values.measures import Amount
 from maglia.phrases.here import Here
 from maglia.phrases.items import holes_named
+from maglia.phrases.names import means
 from maglia.phrases.stands import (
     Stand,
+    every_of,
     is_nth,
     low_of,
     run_named,
@@ -342,6 +344,19 @@ def at_cursor(here: Here) -> At:
         held = Place(run=stand.run.name, item=stand.number, at=at)
         return At(held, _lies(stand.run, on_fold=on_fold), item)
     return next(iter(_ported((), stand, None, here)))
+
+
+def places_of_each(words: Words, here: Here) -> tuple[At, ...]:
+    """“each end”, “each rose link”: both ends, or everything of a name on the nearest run that has
+    it."""
+    if low_of(words) in ("end", "ends"):
+        return places((words[0]._replace(low="end"),), here)
+    head, of = split_of(words)
+    for run in runs_of(of, here):
+        found = [stand for stand in every_of(run) if means(head, thing_at(stand.item, here))]
+        if found:
+            return tuple(at for stand in found for at in _ported((), stand, None, here))
+    raise unknown(words, "stands nowhere here")
 
 
 def _hole_at_cursor(words: Words, here: Here) -> bool:

@@ -103,7 +103,7 @@ def stand_of(words: Words, here: Here) -> Stand:
     if not head:
         raise unknown(words, "does not say of what: 2nd ring, last rose link")
     for run in runs_of(of, here):
-        found = [stand for stand in _every(run) if _means(head, stand, here)]
+        found = [stand for stand in every_of(run) if _means(head, stand, here)]
         if not found and nth is None and not of and run.name.lower() == low_of(head):
             return _only(run, words)
         if found:
@@ -122,7 +122,7 @@ def _only(run: Run, words: Words) -> Stand:
     return stands[0]
 
 
-def _every(run: Run) -> Iterator[Stand]:
+def every_of(run: Run) -> Iterator[Stand]:
     """Everything that stands in a run, each ring by itself."""
     for number, item in standing(run):
         count = item.count if isinstance(item, RingItem) else 1
@@ -135,7 +135,7 @@ def _every(run: Run) -> Iterator[Stand]:
 
 
 def _units(run: Run) -> Iterator[Stand]:
-    return (stand for stand in _every(run) if isinstance(stand.item, UnitItem))
+    return (stand for stand in every_of(run) if isinstance(stand.item, UnitItem))
 
 
 def thing_at(item: Item, here: Here) -> Thing | None:

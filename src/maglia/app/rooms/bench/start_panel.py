@@ -33,13 +33,16 @@ from maglia.core.values.measures import Length, amount_at, parse_length
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.skeleton_kit import Asked
 from maglia.core.workshop.skeletons import SKELETONS, Skeleton, started
+from maglia.core.workshop.tray import Tray
 from maglia.demo import demo_names, demo_path
 from maglia.files.piece_json import read_piece
+from maglia.phrases.starts import STARTS, Start, begun
 
 if TYPE_CHECKING:
     from maglia.core.report import Findings
 
 ICON = QSize(132, 96)
+POINTS: tuple[Skeleton | Start, ...] = (*SKELETONS, *STARTS)
 DEMO_ROLE = Qt.ItemDataRole.UserRole + 1
 """Whether a line of the list is a finished piece of the demo."""
 
@@ -114,7 +117,7 @@ class StartPanel(Panel):
     def open(self, *, collection: bool = False) -> None:
         """Show it, on the first skeleton or on the first piece of the collection."""
         self.list.clear()
-        for skeleton in SKELETONS:
+        for skeleton in POINTS:
             item = QListWidgetItem(self._icon(skeleton.id), skeleton.name)
             item.setData(Qt.ItemDataRole.UserRole, skeleton.id)
             self.list.addItem(item)
@@ -132,7 +135,7 @@ class StartPanel(Panel):
         self.length.clear()
         self.said.clear()
         self.show()
-        self.list.setCurrentRow(len(SKELETONS) if collection else 0)
+        self.list.setCurrentRow(len(POINTS) if collection else 0)
         self.list.setFocus()
         self._ask_pictures(collection=collection)
 
@@ -140,9 +143,11 @@ class StartPanel(Panel):
         """Every starting point and finished piece as it hangs, those in sight first."""
         asked = Asked(self.session.tray.wearers[0]) if self.session.tray.wearers else None
         tray = self.session.tray
-        begun = [(f"start {s.id}", partial(started, s, tray, asked)) for s in SKELETONS if asked]
+        points = (
+            [(f"start {s.id}", partial(_begun, s, tray, asked)) for s in POINTS] if asked else []
+        )
         finished = [(name, partial(read_piece, demo_path(name))) for name in demo_names()]
-        self.pictures.ask([*finished, *begun] if collection else [*begun, *finished])
+        self.pictures.ask([*finished, *points] if collection else [*points, *finished])
 
     def on_hung(self, key: str, found: Findings) -> None:
         """The true picture in the place of the drawing of the idea."""
@@ -158,11 +163,11 @@ class StartPanel(Panel):
         self.pictures.stop()
         super().leave()
 
-    def skeleton(self) -> Skeleton | None:
+    def skeleton(self) -> Skeleton | Start | None:
         item = self.list.currentItem()
         finished = item is not None and item.data(DEMO_ROLE)
         wanted = item.data(Qt.ItemDataRole.UserRole) if item and not finished else ""
-        return next((s for s in SKELETONS if s.id == wanted), None)
+        return next((s for s in POINTS if s.id == wanted), None)
 
     def on_row(self) -> None:
         found = self.skeleton()
@@ -184,7 +189,7 @@ class StartPanel(Panel):
         if found is None:
             return
         try:
-            piece = started(found, self.session.tray, self._asked())
+            piece = _begun(found, self.session.tray, self._asked())
         except DomainError as fault:
             self.said.setText(f"{fault}.")
             return
@@ -224,6 +229,12 @@ class StartPanel(Panel):
             draw_idea(painter, what, self.theme, finished=finished)
 
         return drawn_icon(ICON, self.devicePixelRatioF(), draw)
+
+
+def _begun(start: Skeleton | Start, tray: Tray, asked: Asked) -> Piece:
+    if isinstance(start, Skeleton):
+        return started(start, tray, asked)
+    return begun(start, tray, asked)
 
 
 def idea_of(piece: Piece) -> str:
