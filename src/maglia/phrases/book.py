@@ -156,6 +156,8 @@ BOOK: tuple[Chapter, ...] = (
     )),
     Chapter("Changing", (
         Form("replace ring 5 by ring 6", "everywhere"),
+        Form("replace rose link by new link amber + rose on wire, loops 2.5, mid ring 6",
+             "a unit made otherwise", RINGS),
         Form("rename Strand to Collar", "a run, a part, or piece"),
         Form("take out last ring", "with what hangs from it", RINGS),
         Form("replace drop 2 of Drops by ring 4, leaf", "one drop of a row",

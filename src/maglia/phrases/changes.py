@@ -19,6 +19,7 @@ from maglia.core.edits.rearrange import (
 from maglia.core.edits.rename import piece_renamed, run_renamed, thing_renamed
 from maglia.core.edits.spots import CENTRE, Edited, Spot, item_of
 from maglia.core.parts.parts import Bead, Wire
+from maglia.core.parts.units import Thing, Unit
 from maglia.core.piece.items import ChainItem, ConnectorItem, RepeatItem, RingItem, Winding
 from maglia.core.piece.piece import DropRow, Override, Run, Side, catalogue
 from maglia.core.values.record import DomainError
@@ -37,11 +38,13 @@ from maglia.phrases.names import means
 from maglia.phrases.places import place, side_of
 from maglia.phrases.put_in import spot_of_place
 from maglia.phrases.stands import run_named, runs_near
+from maglia.phrases.units import read_units, unit_kind
 from maglia.phrases.words import Words, at_commas, is_length, joined, text_of, unknown
 
 
-def replace_offer(words: Words, here: Here) -> Offer:
-    """“replace ring 4 by ring 5” everywhere; “drop 3 of Fringe by teal” alone."""
+def replace_offer(words: Words, here: Here, called: str) -> Offer:
+    """“replace ring 4 by ring 5” everywhere; “drop 3 of Fringe by teal” alone; “replace rose link
+    by new link amber + rose on wire, loops 2” makes a unit otherwise."""
     head, joins = joined(words[1:], ("by",))
     if not head or len(joins) != 1:
         raise unknown(words, "is not whole: say replace ring 4 by ring 5")
@@ -49,6 +52,10 @@ def replace_offer(words: Words, here: Here) -> Offer:
         return _one_drop(head, joins[0].words, here)
     own = catalogue(here.piece)
     old = here.names.find(head, (lambda thing: thing.id in own,), what="nothing of this piece")
+    if joins[0].words and joins[0].words[0].low == "new":
+        return _made_otherwise(old, joins[0].words, here, called)
+    if called:
+        raise unknown(joins[0].words, f"is there already, and is not called “{called}” by this")
     same = type(old)
     new = here.names.find(joins[0].words, (same, lambda thing: thing.kind == old.kind),
                           what=f"say another {old.kind}")  # fmt: skip
@@ -60,6 +67,24 @@ def replace_offer(words: Words, here: Here) -> Offer:
                        here.spot)  # fmt: skip
 
     return Offer(f"Replace {old.name} by {new.name} everywhere", do, new)
+
+
+def _made_otherwise(old: Thing, words: Words, here: Here, called: str) -> Offer:
+    """A unit made otherwise, in the place of one, wherever that stands."""
+    if unit_kind(words) is None or not isinstance(old, Unit):
+        raise unknown(words, "makes no unit: say replace rose link by new link amber on wire")
+    units = read_units(words, here, called)
+    if len(units) > 1:
+        raise unknown(words, "makes several units: say one")
+    new = units[0]
+    if new.id == old.id:
+        raise unknown(words, "is what is there already")
+
+    def do() -> Edited:
+        piece = here.with_all(here.piece, (), new)
+        return staying(replaced_everywhere(piece, old.id, new), here.spot)
+
+    return Offer(f"Replace {old.name} by {new.name} everywhere", do, new, keeps=(new,))
 
 
 def _drop_of_row(words: Words, here: Here) -> tuple[DropRow, int, Side | None]:

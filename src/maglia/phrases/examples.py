@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from maglia.core.edits.spots import WHOLE, item_of
 from maglia.core.parts.parts import Bead, Chain, Charm, Clasp, Connector, End, Ring
-from maglia.core.parts.units import BeadLink, Dangle, Thing
+from maglia.core.parts.units import BeadLink, Dangle, Thing, Unit
 from maglia.core.piece.items import ChainItem, ConnectorItem, RingItem, StrungItem, UnitItem
 from maglia.core.piece.piece import DropRow, Piece, Run, catalogue
 from maglia.core.workshop.tray import Tray
@@ -15,6 +15,7 @@ from maglia.phrases.here import Here
 from maglia.phrases.names import is_of
 from maglia.phrases.phrase import phrase_offers
 from maglia.phrases.strung import THREADS
+from maglia.phrases.told_parts import unit_told
 
 
 class Example(NamedTuple):
@@ -102,6 +103,10 @@ def _at_the_cursor(here: Here, hand: _AtHand) -> Iterator[Example]:
         yield Example(f"drop {hung}", "from the ring")
     elif isinstance(item, UnitItem):
         yield Example(f"drop {ring}, {hung} at far loop", "from a loop of it")
+        unit = here.things.get(item.unit)
+        if isinstance(unit, Unit):
+            made = unit_told(unit, here.things).partition(", called ")[0]
+            yield Example(f"replace {said(unit.name)} by {made}", "the unit made otherwise")
     if isinstance(owner, Run) and owner.kind == "strand":
         yield Example(f"{'free' if owner.lies in ('across', 'paired') else 'mirror'} {owner.name}",
                       "its two sides")  # fmt: skip

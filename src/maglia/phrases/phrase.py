@@ -96,7 +96,7 @@ VERBS: dict[str, Form] = {
     "close": _plain(closing.close_offer),
     "leave": _plain(closing.leave_offer),
     "way": _whole(closing.way_offer),
-    "replace": _plain(changes.replace_offer),
+    "replace": _named(changes.replace_offer),
     "rename": _whole(changes.rename_offer),
     "take": _plain(changes.take_out_offer),
     "make": _plain(changes.make_offer),

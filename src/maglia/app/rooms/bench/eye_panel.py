@@ -28,7 +28,7 @@ from maglia.core.values.record import DomainError
 if TYPE_CHECKING:
     from maglia.core.report import Findings
 
-HIGH = 210
+HIGH, WORDS_PX = 226, 62
 SIDES = ("fewer", "now", "more")
 MOST_FRAMES = 2
 
@@ -53,16 +53,16 @@ class _Trial(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.colour("mat"))
         if self.found is not None:
-            box = QRectF(self.rect()).adjusted(4, 4, -4, -44)
+            box = QRectF(self.rect()).adjusted(4, 4, -4, -WORDS_PX)
             draw_small(painter, self.found, box, px_per_mm=self.scale)
         painter.setPen(QPen(self.theme.colour("ink")))
-        for k, (words, bold) in enumerate(((self.words, True), (self.figures, False))):
-            painter.setFont(font(12, bold=bold))
-            row = QRectF(4, self.height() - 42 + 20 * k, self.width() - 8, 20)
-            shown = painter.fontMetrics().elidedText(
-                words, Qt.TextElideMode.ElideRight, int(row.width())
-            )
-            painter.drawText(row, Qt.AlignmentFlag.AlignCenter, shown)
+        centred = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
+        row = QRectF(6, self.height() - WORDS_PX + 4, self.width() - 12, 18)
+        painter.setFont(font(12, bold=True))
+        painter.drawText(row, centred, self.words)
+        painter.setFont(font(12))
+        row = QRectF(row.left(), row.bottom(), row.width(), WORDS_PX - 22)
+        painter.drawText(row, centred | Qt.TextFlag.TextWordWrap, self.figures)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.pressed.emit()
@@ -130,7 +130,7 @@ class EyePanel(Panel):
             return
         trial.found, trial.figures = found, self._figures(found)
         known = [one.found for one in self.trials.values() if one.found is not None]
-        box = QRectF(trial.rect()).adjusted(4, 4, -4, -44)
+        box = QRectF(trial.rect()).adjusted(4, 4, -4, -WORDS_PX)
         scale = min(scale_to(one, box) for one in known)
         for one in self.trials.values():
             one.scale = scale

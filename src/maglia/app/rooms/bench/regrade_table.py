@@ -77,7 +77,7 @@ class RegradeTable(QWidget):
         self.cards = QListWidget()
         self.cards.setViewMode(QListView.ViewMode.IconMode)
         self.cards.setIconSize(CARD)
-        self.cards.setGridSize(QSize(CARD.width() + 20, CARD.height() + 104))
+        self.cards.setGridSize(QSize(CARD.width() + 20, CARD.height() + 126))
         self.cards.setWordWrap(True)
         self.cards.setMovement(QListView.Movement.Static)
         self.cards.setResizeMode(QListView.ResizeMode.Adjust)
