@@ -1,5 +1,7 @@
 """The phrase book is true: every example does what stands beside it, on its own bench."""
 
+from pathlib import Path
+
 import pytest
 
 from maglia.core.assembly.expand import expand
@@ -47,6 +49,11 @@ def test_every_verb_stands_in_the_book():
     words = {word.strip(",:").rstrip("s") for form in ALL for word in form.phrase.lower().split()}
     spoken = {verb.rstrip("s") for verb in VERBS} - {"put", "mirror", "band"}
     assert spoken <= words
+
+
+def test_the_document_says_every_form():
+    text = (Path(__file__).parents[2] / "docs" / "phrases.md").read_text()
+    assert [form.phrase for form in ALL if f"| `{form.phrase}` | {form.does} |" not in text] == []
 
 
 def test_forms_of_parts_and_wishes_are_read():

@@ -106,6 +106,7 @@ BOOK: tuple[Chapter, ...] = (
     )),
     Chapter("What hangs", (
         Form("drop ring 4, 9 rolo, teal at link 6", "from the top down, left and right"),
+        Form("drop straight leaf at link 3", "without a ring, though nothing opens there"),
         Form("drop teal on 9 rolo with ring 4 at fold", "the same, said from the foot"),
         Form("drop arch by left and right with ring 4 at fold", "held by two holes"),
         Form("drop ring 4, key at link 12 on the right", "on one side"),

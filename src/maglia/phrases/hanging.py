@@ -62,6 +62,8 @@ def drop_offer(words: Words, here: Here, called: str) -> Offer:
     words = words[2:] if count else words[1:]
     words, sides = _on_both_sides(words)
     words, each = _on_each(words)
+    straight = bool(words) and words[0].low == "straight"
+    words = words[1:] if straight else words
     head, joins = joined(words, JOINS)
     said = once(joins)
     every = None
@@ -95,7 +97,7 @@ def drop_offer(words: Words, here: Here, called: str) -> Offer:
     if held[0] is not None:
         holes = " and ".join(hole.name for hole in held[0].holes)
         label += f" by {holes}"
-    do = partial(_hang, turns, held, spots, count, sides, row, here, called)
+    do = partial(_hang, turns, held, spots, count, sides, row, here, called, straight)
     return Offer(label, do, shown(turns[0], here))
 
 
@@ -166,8 +168,10 @@ def _hang(
     row: bool,
     here: Here,
     called: str,
+    straight: bool,
 ) -> Edited:
-    """One run at each place, or all of them at one; on links of one chain a row."""
+    """One run at each place, or all of them at one; on links of one chain a row. What hangs
+    `straight` is left so where nothing opens: a check says it."""
     piece = with_said(here.piece, turns, here)
     if row and len(spots) > 1 and held[0] is None and on_one_chain(spots):
         if count is not None and count != len(spots):
@@ -184,7 +188,9 @@ def _hang(
         edited = add_owner(piece, run)
         own = edited.piece.runs[-1]
         piece = _with_carried(edited.piece, turns[k], own, here)
-        piece, added = _joined_by_ring(piece, own, turns[k], here)
+        added = ""
+        if not straight:
+            piece, added = _joined_by_ring(piece, own, turns[k], here)
         names.append(own.name + (f" with {added}, since nothing opens there" if added else ""))
     return staying(Edited(piece, f"{', '.join(names)} added", here.spot), here.spot)
 

@@ -176,7 +176,7 @@ def _counted(words: Words, here: Here, kinds: Kinds) -> SaidItem:
         name = words[1:]
         if is_length(first):
             mm = first.amount.mm("mm")
-            name = name[1:] if name[0].low == "of" else name
+            name = name[1:] if name[0].low == "of" and len(name) > 1 else name
         elif first.amount.kind == "plain":
             counted = first.whole
             if not counted or counted > MOST:

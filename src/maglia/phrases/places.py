@@ -17,6 +17,7 @@ from maglia.core.edits.spots import WHOLE, first_number, item_of, owner_of
 from maglia.core.parts.parts import Connector, Hole
 from maglia.core.parts.units import BeadLink, Things
 from maglia.core.piece.items import (
+    Bare,
     ChainItem,
     ConnectorItem,
     Item,
@@ -28,6 +29,7 @@ from maglia.core.piece.items import (
     UnitItem,
 )
 from maglia.core.piece.piece import Lies, Place, Run, Side, TiedRows
+from maglia.core.piece.strung import along_mm
 from maglia.core.values.measures import Amount
 from maglia.phrases.here import Here
 from maglia.phrases.items import holes_named
@@ -342,8 +344,24 @@ def at_cursor(here: Here) -> At:
         at = here.mark if central else max(here.mark, 1)
         on_fold = central and at == 0
         held = Place(run=stand.run.name, item=stand.number, at=at)
+        if isinstance(item, StrungItem) and (mm := _bare_mm(item, at, here, central=central)):
+            held = replace(held, at=round(mm), port=ALONG)
         return At(held, _lies(stand.run, on_fold=on_fold), item)
     return next(iter(_ported((), stand, None, here)))
+
+
+def _bare_mm(item: StrungItem, at: int, here: Here, *, central: bool) -> float | None:
+    """How far along bare thread a step of it lies that is counted outward, mm; None for a bead."""
+    half, odd = divmod(len(item.beads), 2)
+    outward = item.beads[half + odd :] if central else item.beads
+    if not at or at > len(outward) or not isinstance(outward[at - 1], Bare):
+        return None
+    inner = along_mm(item, item.beads[half : half + 1], here.things) if central and odd else 0.0
+    before = along_mm(item, outward[: at - 1], here.things)
+    own = along_mm(item, outward[at - 1 : at], here.things)
+    if inner is None or before is None or own is None:
+        return None
+    return inner / 2 + before + own / 2
 
 
 def places_of_each(words: Words, here: Here) -> tuple[At, ...]:

@@ -222,7 +222,13 @@ class _Teller(Wording):
         elif run.start is not None and run.kind == "drop":
             head, tail = self._head(run.items, run)
             where = self.place(run.start, _wanted(run))
-            self.say(f"drop {self.items(head, hanging=True)} at {where}{name}")
+            said = f"{self.items(head, hanging=True)} at {where}{name}"
+            try:
+                self.say(f"drop {said}")
+            except Untold as fault:
+                if "nothing opens" not in str(fault):
+                    raise
+                self.say(f"drop straight {said}")
         else:
             raise Untold(f"how “{run.name}” hangs")
         if tail:

@@ -182,9 +182,14 @@ def joined(words: Words, joins: Collection[str]) -> tuple[Words, list[Segment]]:
     """What stands before the first joining word, and each with what follows it; outside brackets.
     A comma before a joining word is silent."""
     depth = depths(words)
-    at = [k for k, word in enumerate(words)
-          if not depth[k] and word.sort == "word" and word.low in joins
-          and not _of_a_side(words, k)]  # fmt: skip
+    at: list[int] = []
+    begun = "from" not in joins
+    for k, word in enumerate(words):
+        if depth[k] or word.sort != "word" or word.low not in joins or _of_a_side(words, k):
+            continue
+        begun = begun or word.low == "from"
+        if word.low != "to" or begun:  # before that, holes of a connector are said with “to”
+            at.append(k)
     head = _trimmed(words[: at[0]] if at else words)
     ends = [*at[1:], len(words)] if at else []
     return head, [Segment(words[k], _trimmed(words[k + 1 : end]))
