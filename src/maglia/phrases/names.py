@@ -277,14 +277,14 @@ def singular(word: str) -> tuple[str, ...]:
     return (word[:-1],) if word.endswith("s") and len(word) > 2 else ()
 
 
-def rank_of(words: Words, entry: Entry) -> tuple[int, int, int, int] | None:
+def rank_of(words: Words, entry: Entry) -> tuple[int, int, int, int, int] | None:
     """How well words fit an entry: not named exactly, beginnings, sizes that are not its first,
-    words unsaid. None if one of them is not its."""
+    words that are of its kind alone, words unsaid. None if one of them is not its."""
     if len(words) == 1 and words[0].sort == "name":
-        return (0, 0, 0, 0) if words[0].low == entry.thing.name.lower() else None
+        return (0, 0, 0, 0, 0) if words[0].low == entry.thing.name.lower() else None
     left, kind = list(entry.words), list(entry.kind)
     numbers = list(entry.numbers)
-    beginnings = others = 0
+    beginnings = others = by_kind = 0
     for word in words:
         if word.amount is not None:
             value = word.amount.value
@@ -300,15 +300,20 @@ def rank_of(words: Words, entry: Entry) -> tuple[int, int, int, int] | None:
         if word.low == "x":
             continue
         for part in word.low.split("-"):
-            if _take(part, left, whole=True) or _take(part, kind, whole=True):
+            if _take(part, left, whole=True):
                 continue
-            if not (_take(part, left, whole=False) or _take(part, kind, whole=False)):
-                return None
+            if _take(part, kind, whole=True):
+                by_kind += 1
+                continue
+            if not _take(part, left, whole=False):
+                if not _take(part, kind, whole=False):
+                    return None
+                by_kind += 1
             beginnings += 1
     exact = " ".join(word.low for word in words) == entry.thing.name.lower() or not (
         left or numbers or beginnings or others or len(words) < len(entry.words)
     )
-    return (int(not exact), beginnings, others, len(left) + len(numbers))
+    return (int(not exact), beginnings, others, by_kind, len(left) + len(numbers))
 
 
 def _take(word: str, among: list[str], *, whole: bool) -> bool:

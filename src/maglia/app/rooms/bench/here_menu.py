@@ -45,14 +45,16 @@ def menu_here(bench: Bench) -> QMenu:
     menu.setAccessibleName("What can be done here")
     spot = session.spot
     if spot is not None:
-        menu.addSection(f"{spot.owner}: {words_at(session.piece, spot)}")
+        menu.addAction(f"{spot.owner}: {words_at(session.piece, spot)}").setEnabled(False)
+        menu.addSeparator()
     if spot is not None and spot.path != WHOLE:
         for by, words in ((1, "One more"), (-1, "One fewer")):
             menu.addAction(f"{words}\t{'+' if by > 0 else '−'}", partial(_count, bench, by))
     for action in bench.actions():
         if spot is not None and action.objectName() in BY_KEYS:
             menu.addAction(action)
-    menu.addSection("Say")
+    menu.addSeparator()
+    menu.addAction("Say:").setEnabled(False)
     for one in examples(bench.insert.here()):
         phrase = one.phrase if len(one.phrase) <= MOST_WIDE else f"{one.phrase[:MOST_WIDE]}…"
         words = f"{one.does[0].upper()}{one.does[1:]}\t{phrase}"
