@@ -209,6 +209,10 @@ def write(script: Path, out: Path, own: Path | None, onto: Path | None) -> None:
         raise DomainError(f"{disk.shown(script)}: {fault}") from None
     if own is None:
         write_piece(made.bench, out)
+        if made.lies:
+            names = ", ".join(dict.fromkeys(part.name for part, _ in made.lies))
+            click.echo(f"maglia: what lies there of {names} is kept in a workshop alone: give "
+                       "--workshop FILE to keep it", err=True)  # fmt: skip
         return
     from maglia.files.workshop import contents, stock
     from maglia.files.workshop.store import open_workshop

@@ -89,6 +89,25 @@ def test_write_keeps_what_is_new_in_the_workshop_or_nothing_at_all(tmp_path):
     assert "“rolo” is not known" in alone.output
 
 
+def test_a_wish_is_solved_at_once_and_the_hand_wins():
+    text = f"{START}41 rolo, ring 5\nlength 450 mm\n"
+    made = write(text, Tray()).piece
+    assert made.runs[0].centre.links == round((450 - 10) / 3) == 147
+    later = write(f"{text}ring 5\n", Tray()).piece  # 10 mm more at both sides: solved anew
+    assert later.runs[0].centre.links == 143
+    by_hand = write(f"{text}make rolo 99 links\n", Tray()).piece
+    assert by_hand.runs[0].centre.links == 99
+    assert by_hand.pinned
+
+
+def test_what_lies_there_is_not_dropped_without_a_word(tmp_path):
+    script = tmp_path / "s.txt"
+    script.write_text(f"{START}new bead opal 8 hole 1 stock 30\n21 rolo\n")
+    said = run("write", script, "--out", tmp_path / "p.json")
+    assert said.exit_code == 0
+    assert "what lies there of opal 8 is kept in a workshop alone" in said.output
+
+
 def test_write_goes_on_with_a_piece(tmp_path):
     script, out = tmp_path / "s.txt", tmp_path / "p.json"
     script.write_text("at last ring\nnew ring 7 x 1 inner\nring 7\n")

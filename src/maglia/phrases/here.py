@@ -108,7 +108,7 @@ def free_id(wanted: str, taken: Iterable[str]) -> str:
 
 def staying(edited: Edited, spot: Spot | None) -> Edited:
     """An edit after which the cursor stays where it was."""
-    return edited if spot is None else replace(edited, spot=spot)
+    return edited if spot is None else replace(edited, spot=spot, about=edited.spot)
 
 
 def refused(fault: DomainError | str, hint: str = "") -> Offer:

@@ -5,6 +5,7 @@ Where words fit several things alike each reading is an offer of its own; what i
 one offer that says which word, and does nothing.
 """
 
+import re
 from collections.abc import Callable
 
 from msgspec.structs import replace
@@ -124,8 +125,18 @@ def phrase_offers(text: str, here: Here) -> list[Offer]:
         return [refused("brackets within brackets too deep to be read: say it in several")]
     except Ambiguous as fault:
         return _choices(text, here, fault)
-    except DomainError as fault:
+    except Misread as fault:
         return [refused(fault)]
+    except DomainError as fault:
+        return [refused(located(fault, text))]
+
+
+def located(fault: DomainError, text: str) -> Misread:
+    """A fault with the place of the word that it quotes, if that stands in the text."""
+    quoted = re.search(r"“([^”]+)”", str(fault))
+    at = text.lower().find(quoted[1].lower()) if quoted else -1
+    found = (at, at + len(quoted[1])) if quoted and at >= 0 else (0, 0)
+    return Misread(str(fault), *found)
 
 
 def only_offer(text: str, here: Here) -> Offer:

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.edit import with_thing
-from maglia.core.edits.spots import opening_spot
+from maglia.core.edits.spots import Edited, opening_spot
 from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Unit
 from maglia.core.piece.piece import Piece, Wearer
@@ -77,6 +77,8 @@ def write(text: str, tray: Tray, onto: Piece | None = None) -> Written:
             offer = only_offer(phrase, here)
             edited = offer.do()
             expand(edited.piece)
+            if begun and not offer.begins:
+                edited = replace(edited, piece=fitted(piece, edited))
         except DomainError as fault:
             raise DomainError(f"line {number}, “{phrase}”: {fault}") from None
         if offer.begins:
@@ -90,6 +92,24 @@ def write(text: str, tray: Tray, onto: Piece | None = None) -> Written:
     if not begun:
         raise DomainError("the script begins no piece: say begin necklace for …")
     return Written(piece, tuple(keeps), tuple(lies))
+
+
+SOLVED_ANEW = ("fits", "runs", "rows", "closure", "wearer", "form", "wraps")
+"""What of a piece its wishes are solved by."""
+
+
+def fitted(before: Piece, edited: Edited) -> Piece:
+    """A piece with its wishes solved anew, as they are after every edit at the bench: what a wish
+    had set and the maker sets now is pinned."""
+    after = edited.piece
+    if not after.fits or all(getattr(before, f) == getattr(after, f) for f in SOLVED_ANEW):
+        return after
+    from maglia.core.fit.hold import held
+    from maglia.core.fit.look import Trials
+    from maglia.core.fit.solve import solve
+
+    solved: Piece = solve(held(before, after, edited.about or edited.spot), Trials()).piece
+    return solved
 
 
 def with_kept(tray: Tray, keeps: tuple[Part | Unit | Wearer, ...]) -> Tray:

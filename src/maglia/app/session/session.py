@@ -205,7 +205,8 @@ class Session(QObject):
         if self.piece.fits:
             from maglia.core.fit.hold import held
 
-            edited = replace(edited, piece=held(self.piece, edited.piece, edited.spot))
+            changed = edited.about or edited.spot
+            edited = replace(edited, piece=held(self.piece, edited.piece, changed))
         try:
             refuse_unwritable(edited.piece)
             assembly = expand(edited.piece)

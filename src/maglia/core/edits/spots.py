@@ -28,11 +28,13 @@ class Spot(Value, frozen=True):
 
 
 class Edited(Value, frozen=True):
-    """The new piece, what to call the change, and where the cursor goes."""
+    """The new piece, what to call the change, where the cursor goes; and what was changed, if that
+    is elsewhere."""
 
     piece: Piece
     words: str
     spot: Spot | None = None
+    about: Spot | None = None
 
 
 def owner_of(piece: Piece, name: str) -> Owner:
