@@ -152,6 +152,8 @@ def test_the_word_that_is_not_known_is_named_with_the_nearest():
     ("close through ring 12", "cannot be said of a closure"),
     ("string 9 amber on silk, ends tip, tightly", "tightly"),
     ("drop teal every 4 links at link 3 by left", "left|by|“left”"),
+    ("drop teal at link 6, called strand", "“strand” is the name of another run"),
+    ("new dangle rose on head pin, loop 2, called amber 6 dangle", "the name of another unit"),
     ("take up last ring", "say take out"), ("keep collar", "names no wish"),
     ("3 drops ring 4, teal at links 1 2", "3 drops, and 2 places"),
     ("(ring 4", "opens a bracket that is not closed"), ("ring 4)", "was not opened"),

@@ -48,8 +48,17 @@ MOST_LENGTH = 4_000
 
 
 def _named(read: Callable[[Words, Here, str], Offer]) -> Form:
-    """A form that may give a name."""
-    return lambda phrase, here: read(phrase.words, here, phrase.called)
+    """A form that may give a run or row a name, which must be its own."""
+
+    def form(phrase: Phrase, here: Here) -> Offer:
+        low = phrase.called.lower()
+        if low and any(owner.name.lower() == low for owner in here.piece.owners):
+            at = len(phrase.text) - len(phrase.called)
+            raise Misread(f"“{phrase.called}” is the name of another run: give it one of its own",
+                          at, len(phrase.text))  # fmt: skip
+        return read(phrase.words, here, phrase.called)
+
+    return form
 
 
 def _plain(read: Callable[[Words, Here], Offer]) -> Form:
@@ -89,7 +98,7 @@ VERBS: dict[str, Form] = {
     "rows": _named(tied.rows_offer),
     "triangle": _named(tied.rows_offer),
     "band": _named(tied.rows_offer),
-    "begin": _named(beginning.begin_offer),
+    "begin": lambda phrase, here: beginning.begin_offer(phrase.words, here, phrase.called),
     "hang": _plain(about.hang_offer),
     "note": _whole(about.note_offer),
     "accept": _whole(about.accept_offer),

@@ -150,7 +150,8 @@ def _stacked(
             turned="crosswise" if shape.crosswise else "parallel",
             mid=shape.mid.id if shape.mid else None,
         )  # fmt: skip
-    return _named(unit, called or _called(kind, [*beads, *(legs or ())]), here, others)  # type: ignore[return-value]
+    name = called or _called(kind, [*beads, *(legs or ())])
+    return _named(unit, name, here, others, given=bool(called))  # type: ignore[return-value]
 
 
 def _stack(words: Words, here: Here) -> tuple[list[Thing], list[Thing] | None]:
@@ -350,9 +351,11 @@ def _called(kind: str, things: Sequence[Thing]) -> str:
     return f"{names} {kind}"
 
 
-def _named(unit: Unit, name: str, here: Here, others: Sequence[Unit] = ()) -> Unit:
+def _named(
+    unit: Unit, name: str, here: Here, others: Sequence[Unit] = (), *, given: bool = False
+) -> Unit:
     """A unit under its name, the one there already if it is the same; one of a like name is told
-    apart by a number."""
+    apart by a number, unless the name was given."""
     held = [t for t in (*here.things.values(), *others) if isinstance(t, Unit)]
     taken = {thing.name.lower() for thing in held}
     own, k = name[:120], 1
@@ -361,6 +364,8 @@ def _named(unit: Unit, name: str, here: Here, others: Sequence[Unit] = ()) -> Un
         same = next((t for t in alike if replace(unit, id=t.id, name=t.name) == t), None)
         if same is not None:
             return same
+        if given:
+            raise Misread(f"“{own}” is the name of another unit: give it one of its own")
         k += 1
         own = f"{name[:115]} {k}"
     ident = free_id(
@@ -417,7 +422,7 @@ def read_tassel(words: Words, here: Here, called: str = "") -> Tassel:
         trim_mm=_mm(said["trim"]) if said.get("trim") else 0.0, halo=halo, halo_count=count,
     )  # fmt: skip
     plain = thread.name.split(str(getattr(thread, "sort", "")))[0].strip() or thread.name
-    return _named(unit, called or f"{plain} tassel", here)  # type: ignore[return-value]
+    return _named(unit, called or f"{plain} tassel", here, given=bool(called))  # type: ignore[return-value]
 
 
 def _mm(words: Words) -> float:
@@ -459,7 +464,8 @@ def read_cluster(words: Words, here: Here, called: str = "") -> Cluster:
         id="new", name="new", carrier=carrier.id, links=links, hangs=tuple(hangs),
         by=next(iter(rings)), turns=turns, foot=foot.id if foot else None,
     )  # fmt: skip
-    return _named(unit, called or f"{carrier.name} cluster", here)  # type: ignore[return-value]
+    name = called or f"{carrier.name} cluster"
+    return _named(unit, name, here, given=bool(called))  # type: ignore[return-value]
 
 
 def _carried(words: Words) -> list[Words]:
