@@ -165,3 +165,44 @@ def test_starting_points_are_shown_as_they_hang(bench):
     assert start.list.item(0).icon().cacheKey() != before
     assert expand(bench.session.piece) is not None
     bench.press(KEY.Key_Escape)
+
+
+def chosen(bench, begins):
+    """Choose an entry of the menu of a place, then click what the line understands first."""
+    line = bench.room.insert
+    action = next(a for a in menu_here(bench.room).actions()
+                  if "\t" in a.text() and a.text().split("\t")[1].startswith(begins))  # fmt: skip
+    action.trigger()
+    if line.isVisible():
+        box = line.list.visualRect(line.rows.index(0))
+        QTest.mouseClick(line.list.viewport(), Qt.MouseButton.LeftButton, pos=box.center())
+    return bench.session.piece
+
+
+def test_a_piece_is_made_by_mouse_alone(bench):
+    bench.session.start_new()
+    assert chosen(bench, "41 ").runs[0].centre.links == 41
+    for _ in range(3):
+        chosen(bench, "+")
+    assert chosen(bench, "−").runs[0].centre.links == 43
+    ringed = chosen(bench, "Jump ring")  # a ring and further chain, outward
+    assert [item.kind for item in ringed.runs[0].items] == ["rings", "chain"]
+    hung = chosen(bench, "drop ")
+    assert hung.runs[-1].kind == "drop"
+    closed = chosen(bench, "close Lobster")
+    assert closed.closure.kind == "clasp"
+    longer = chosen(bench, "extender ")
+    assert longer.runs[-1].kind == "extender"
+    assert chosen(bench, "way Long").ways[0].hooked is not None
+    assert bench.settled().hung is not None
+
+
+def test_a_phrase_for_several_wearers_shows_the_piece_for_each(bench):
+    from maglia.app.rooms.bench.regrade_table import RegradeTable
+
+    say(bench, "for the lamplighter and the understudy")
+    table = bench.window.findChild(RegradeTable)
+    bench.qtbot.waitUntil(lambda: bool(table.graded), timeout=15_000)
+    assert [one.piece.wearer.role for one in table.graded] == ["the lamplighter", "the understudy"]
+    assert len(bench.session.history.states) == 1
+    table.close()

@@ -6,8 +6,9 @@ from msgspec.structs import replace
 
 from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Form, FormKind, Piece, Sort, Wearer
+from maglia.core.values.record import DomainError
 from maglia.phrases.here import Here, Offer
-from maglia.phrases.words import Misread, Words, at_commas, joined, unknown
+from maglia.phrases.words import Misread, Words, at_commas, at_signs, joined, unknown
 
 SORTS: dict[str, Sort] = {
     "necklace": "necklace", "bracelet": "bracelet", "anklet": "anklet", "pendant": "pendant",
@@ -93,9 +94,22 @@ def _plain(role: str) -> str:
 
 
 def for_offer(words: Words, here: Here) -> Offer:
-    """“for usher”: another wearer."""
-    if any(word.low in (",", "and") for word in words):
-        raise unknown(words, "names several: the table for every wearer shows the piece for each")
+    """“for usher”: another wearer; “for usher, dresser”: the piece for each."""
+    several = [part for comma in at_commas(words[1:]) for part in at_signs(comma, "and")]
+    if len(several) > 1:
+        return _for_each(tuple(wearer_named(part, here) for part in several))
     wearer = wearer_named(words[1:], here)
     changed = replace(here.piece, wearer=wearer)
     return Offer(f"For {wearer.role}", lambda: Edited(changed, f"for {wearer.role}", here.spot))
+
+
+def _for_each(wearers: tuple[Wearer, ...]) -> Offer:
+    """The piece for each of several, side by side: looked at, not made."""
+    roles = ", ".join(wearer.role for wearer in wearers)
+
+    def show() -> Edited:
+        raise DomainError(
+            f"the piece for {roles} is looked at in the window, or by ./maglia regrade"
+        )
+
+    return Offer(f"Show the piece for {roles}", show, wearers=wearers)

@@ -172,7 +172,7 @@ BOOK: tuple[Chapter, ...] = (
              "begin bracelet free for prompter; ring 6, fan, ring 6"),
         Form("wind 24 turns of wire, 12 seed", "round the connector at the cursor",
              "begin necklace for prompter; fan"),
-        Form("for usher", "another wearer"),
+        Form("for usher", "another wearer; several are shown side by side"),
         Form("hang on bust, pins 140, vee neckline", "what it hangs on, or lies on: mat, closed"),
         Form("note: three of the rings are chipped", "a line of its note"),
         Form("accept bar-tilts at “Strand, connector 1”: meant so", "a finding that is kept"),

@@ -122,7 +122,7 @@ def _of_the_piece(here: Here, hand: _AtHand) -> Iterator[Example]:
         yield Example(f"close on itself with {ring}", "without a clasp")
         yield Example(f"strand 45 cm {chain}", "below the first, from its last ring")
         yield Example(f"extender {ring}, 12 {chain}", "from the catch")
-        yield Example("length 450", "a wish: solved into whole links")
+        yield Example("length 450 mm", "a wish: solved into whole links")
     if any(run.kind == "drop" for run in piece.runs):
         name = next(run.name for run in piece.runs if run.kind == "drop")
         yield Example(f"take out {said(name)}", "with what hangs from it")

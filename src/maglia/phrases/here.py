@@ -40,6 +40,8 @@ class Offer(Value, frozen=True):
     """What it says lies on the bench."""
     begins: bool = False
     """It begins another piece."""
+    wearers: tuple[Wearer, ...] = ()
+    """It shows the piece for each of them, and changes nothing."""
     fill: str = ""
     """A form to be filled in: it goes to the line, and nothing is done."""
     fault: tuple[int, int] | None = None

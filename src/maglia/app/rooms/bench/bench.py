@@ -36,12 +36,14 @@ Opened = TypeVar("Opened", bound=Panel)
 class Bench(RoomWidget):
     """Panels that open below the form are made when they are first opened.
 
-    Signals: `visit_wanted(Check)`, `repair_wanted(Check)`, `accept_wanted(Check)`.
+    Signals: `visit_wanted(Check)`, `repair_wanted(Check)`, `accept_wanted(Check)`,
+    `each_wanted(wearers)`: the piece for each of them.
     """
 
     visit_wanted = Signal(object)
     repair_wanted = Signal(object)
     accept_wanted = Signal(object)
+    each_wanted = Signal(object)
 
     def __init__(self, desk: Desk, offers: Callable[[str], list[Offered]]) -> None:
         super().__init__(desk)
@@ -115,6 +117,7 @@ class Bench(RoomWidget):
         self.desk.dressed.connect(panel.set_theme)
         panel.tried.connect(self.rule.show_trial)
         self.rule.pointed.connect(panel.point_at)
+        panel.each_wanted.connect(self.each_wanted)
         panel.asking.connect(partial(setattr, self.rule, "asks_place"))
         return self._opened_below(panel)
 

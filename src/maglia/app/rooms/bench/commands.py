@@ -25,7 +25,7 @@ from maglia.core.edits.rearrange import (
     split,
 )
 from maglia.core.edits.spots import Edited, quantity_at, spot_of
-from maglia.core.piece.piece import Accepted, FormKind, Neckline, Posture, Sort
+from maglia.core.piece.piece import Accepted, FormKind, Neckline, Posture, Sort, Wearer
 from maglia.core.values.record import DomainError
 
 if TYPE_CHECKING:
@@ -48,6 +48,7 @@ def made(desk: Desk, offers: Callable[[str], list[Offered]]) -> Bench:
     bench = Bench(desk, offers)
     for signal, command in (
         (bench.visit_wanted, visit), (bench.repair_wanted, repair), (bench.accept_wanted, accept),
+        (bench.each_wanted, regrade),
     ):  # fmt: skip
         signal.connect(partial(desk.attempt, command, bench))
     return bench
@@ -196,14 +197,14 @@ def accept(bench: Bench, check: Check) -> None:
         bench.session.apply(Edited(piece, f"kept: {check.place}"))
 
 
-def regrade(bench: Bench) -> None:
-    """The piece for every wearer of the tray, as a table in a window of its own."""
+def regrade(bench: Bench, wearers: tuple[Wearer, ...] = ()) -> None:
+    """The piece for some wearers, or for every one of the tray, in a window of its own."""
     from maglia.app.rooms.bench.regrade_table import RegradeTable
 
     if not bench.session.piece.owners:
         raise DomainError("there is nothing to regrade yet")
     session = bench.session
-    table = RegradeTable(session.piece, session.tray.wearers, session.jobs, bench)
+    table = RegradeTable(session.piece, wearers or session.tray.wearers, session.jobs, bench)
     table.taken.connect(lambda piece: session.apply(Edited(piece, f"for {piece.wearer.role}")))
     table.show()
 

@@ -40,10 +40,12 @@ NOTHING_ELSE = "Nothing else of this kind in the tray fits."
 
 class InsertLine(TypedLine):
     """`actions` gives the window's actions that fit a text. Signal `tried(Assembly | None)`: what
-    the chosen line would make of the piece · `asking(bool)`: a phrase stands in it."""
+    the chosen line would make of the piece · `asking(bool)`: a phrase stands in it ·
+    `each_wanted(wearers)`: the piece is to be shown for each."""
 
     tried = Signal(object)
     asking = Signal(bool)
+    each_wanted = Signal(object)
     icon_size, inset, largest = QSize(64, 26), 2.0, 5.0
 
     def __init__(
@@ -136,7 +138,8 @@ class InsertLine(TypedLine):
     def try_out(self) -> None:
         """Show what the chosen line would make of the piece; what cannot be is said now."""
         offer = self._current()
-        if offer is None or offer.fault is not None or offer.fill or not self.isVisible():
+        idle = offer is None or offer.fault is not None or offer.fill or offer.wearers
+        if offer is None or idle or not self.isVisible():
             self.tried.emit(None)
             return
         try:
@@ -242,6 +245,9 @@ class InsertLine(TypedLine):
             if (at := offer.fill.find("NAME")) >= 0:
                 self.line.setSelection(at, len("NAME"))
             return False
+        if offer.wearers and not self.found.before:
+            self.each_wanted.emit(offer.wearers)
+            return True
         if not self._whole([*self.found.before, offer]):
             return False
         text = self.line.text().strip()
