@@ -60,6 +60,7 @@ def drop_offer(words: Words, here: Here, called: str) -> Offer:
     count = words[0].whole if words[0].sort == "number" else None
     row = words[1 if count else 0].low == "drops"
     words = words[2:] if count else words[1:]
+    row = row and any(word.low in ("links", "rings") for word in words)
     words, sides = _on_both_sides(words)
     words, each = _on_each(words)
     straight = bool(words) and words[0].low == "straight"
@@ -173,7 +174,7 @@ def _hang(
     """One run at each place, or all of them at one; on links of one chain a row. What hangs
     `straight` is left so where nothing opens: a check says it."""
     piece = with_said(here.piece, turns, here)
-    if row and len(spots) > 1 and held[0] is None and on_one_chain(spots):
+    if row and held[0] is None and on_one_chain(spots):
         if count is not None and count != len(spots):
             raise DomainError(f"{count} drops, and {len(spots)} places: say as many of each")
         return row_at(piece, turns, spots, sides, here, called)

@@ -343,7 +343,8 @@ def _unsaid(piece: Piece) -> tuple[At, At]:
         raise DomainError(f"“{first.name}” has no ring to end at: say at which place, such as at "
                           "1st ring")  # fmt: skip
     number, item = rings[-1]
-    at = At(Place(run=first.name, item=number, at=item.count), "paired", item)
+    lies: Lies = "paired" if first.lies == "across" else first.lies
+    at = At(Place(run=first.name, item=number, at=item.count), lies, item)
     return at, at
 
 

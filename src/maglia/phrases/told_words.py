@@ -139,7 +139,7 @@ class Wording:
         heads = [one.split(" of ", 1) for one in found]
         if all(head[0].startswith("link ") for head in heads):
             figures = " ".join(head[0].removeprefix("link ") for head in heads)
-            return f"link{'s' if len(heads) > 1 else ''} {figures} of {heads[0][1]}"
+            return f"links {figures} of {heads[0][1]}"
         if len(found) == 1:
             return found[0]
         raise Untold(f"places of “{run}” that are no links of chain")
