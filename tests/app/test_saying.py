@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from maglia.app.painting.small import extent_mm
+from maglia.app.rooms.bench.fresh import fresh_members
 from maglia.app.rooms.bench.here_menu import menu_here
-from maglia.app.rooms.bench.rule_canvas import fresh_members
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import CENTRE, Spot
 from maglia.core.report import as_json, evaluate

@@ -154,6 +154,7 @@ def test_the_word_that_is_not_known_is_named_with_the_nearest():
     ("drop teal every 4 links at link 3 by left", "left|by|“left”"),
     ("drop teal at link 6, called strand", "“strand” is the name of another run"),
     ("new dangle rose on head pin, loop 2, called amber 6 dangle", "the name of another unit"),
+    ("new links amber, rose on wire, loops 2, called A", "names one, and these are several"),
     ("take up last ring", "say take out"), ("keep collar", "names no wish"),
     ("3 drops ring 4, teal at links 1 2", "3 drops, and 2 places"),
     ("(ring 4", "opens a bracket that is not closed"), ("ring 4)", "was not opened"),

@@ -8,10 +8,11 @@ from maglia.app.assistive import describe
 from maglia.app.painting.marks import paint_fit_mark, paint_pin, paint_tag
 from maglia.app.painting.members import draw_connector, draw_member
 from maglia.app.painting.ruler import NAMES_WIDTH, RULER_HEIGHT, Ruler, paint_ruler
+from maglia.app.rooms.bench.fresh import fresh_members
 from maglia.app.rooms.bench.rule_layout import Laid, RuleLayout, lay_out
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
-from maglia.core.assembly.assembly import Assembly, Member
+from maglia.core.assembly.assembly import Assembly
 from maglia.core.edits.spots import WHOLE, Spot, item_of, words_at
 from maglia.core.parts.parts import Connector
 from maglia.core.piece.items import ChainItem, StrungItem
@@ -481,31 +482,6 @@ class RuleCanvas(QWidget):
             link = half + link + (1 if odd else 0)
         at = self.rule.at.get((member.id, max(min(link, member.links), 1)))
         return None if at is None else self.origin() + QPointF(*at) * self.scale()
-
-
-def fresh_members(old: Assembly, new: Assembly) -> frozenset[int]:
-    """Members of an assembly that another has not: those between what is alike at both ends of a
-    run."""
-    found: set[int] = set()
-    before = _by_run(old)
-    for key, members in _by_run(new).items():
-        own = [(m.ref, m.links) for m in members]
-        other = [(m.ref, m.links) for m in before.get(key, [])]
-        head = 0
-        while head < min(len(own), len(other)) and own[head] == other[head]:
-            head += 1
-        tail = 0
-        while tail < min(len(own), len(other)) - head and own[-1 - tail] == other[-1 - tail]:
-            tail += 1
-        found |= {m.id for m in members[head : len(members) - tail]}
-    return frozenset(found)
-
-
-def _by_run(assembly: Assembly) -> dict[tuple[str, str], list[Member]]:
-    found: dict[tuple[str, str], list[Member]] = {}
-    for member in assembly.members:
-        found.setdefault((member.run, member.side), []).append(member)
-    return found
 
 
 def _apart(one: QRectF, other: QRectF) -> bool:
