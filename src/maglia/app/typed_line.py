@@ -53,7 +53,9 @@ class _Beside(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         words, _, beside = str(index.data()).partition(BETWEEN)
-        if not beside or option.rect.width() < 2 * painter.fontMetrics().horizontalAdvance(beside):
+        advance = painter.fontMetrics().horizontalAdvance
+        taken = advance(words) + advance(beside) + option.decorationSize.width() + 40
+        if not beside or option.rect.width() < taken:
             super().paint(painter, option, index)
             return
         own = QStyleOptionViewItem(option)

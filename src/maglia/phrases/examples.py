@@ -12,7 +12,7 @@ from maglia.core.piece.items import ChainItem, ConnectorItem, RingItem, StrungIt
 from maglia.core.piece.piece import DropRow, Piece, Run, catalogue
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.here import Here
-from maglia.phrases.names import is_of
+from maglia.phrases.names import is_of, said
 from maglia.phrases.phrase import phrase_offers
 from maglia.phrases.strung import THREADS
 from maglia.phrases.told_parts import unit_told
@@ -37,13 +37,6 @@ class _AtHand:
                 if is_of(thing, kind):  # type: ignore[arg-type]
                     return said(thing.name)
         return usual
-
-
-def said(name: str) -> str:
-    """A name as a phrase says it: in quotes if its words might mean something else."""
-    plain = all(word.replace(".", "").replace("-", "").isalnum() for word in name.split())
-    joins = {"on", "with", "at", "by", "from", "to", "of", "and", "x", "over", "ends", "then"}
-    return name if plain and not joins & set(name.lower().split()) else f"“{name}”"
 
 
 def examples(here: Here) -> list[Example]:

@@ -7,8 +7,8 @@ from msgspec.structs import replace
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import Edited
 from maglia.core.values.record import DomainError, Value
-from maglia.phrases.examples import said
 from maglia.phrases.here import Here, Offer, refused
+from maglia.phrases.names import said
 from maglia.phrases.phrase import phrase_offers
 from maglia.phrases.script import phrases_in, with_kept
 from maglia.phrases.wishes import wish_forms

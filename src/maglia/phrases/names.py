@@ -30,7 +30,7 @@ from maglia.core.parts.units import BeadLink, Cluster, Dangle, HookLink, Tassel,
 from maglia.core.piece.piece import Piece, catalogue
 from maglia.core.values.record import Value
 from maglia.core.workshop.tray import Tray
-from maglia.phrases.words import Misread, Word, Words, text_of, unknown
+from maglia.phrases.words import SILENT, Misread, Word, Words, text_of, unknown
 
 Kind = type[Any] | Callable[[Any], bool]
 Kinds = Sequence[Kind]
@@ -324,3 +324,20 @@ def _take(word: str, among: list[str], *, whole: bool) -> bool:
                 del among[k]
                 return True
     return False
+
+
+MEANS_MORE = frozenset({
+    "on", "with", "at", "by", "from", "to", "of", "and", "x", "over", "ends", "then", "into",
+    "after", "between", "carrying", "beside", "abreast", "each", "every", "spread", "bare", "knot", "knots",
+    "called", "loop", "loops", "far", "mid", "simple", "doubled", "wrapped", "crosswise", "spiral",
+    "turned", "skirt", "wraps", "neck", "folded", "wound", "trim", "halo", "foot", "legs", "back",
+    "braided", "slip", "catch", "clasp", "fold", "end", "straight", "new", "all", *SILENT,
+})  # fmt: skip
+"""Words that say something else in a phrase."""
+PLAIN = re.compile(r"[^\W\d_][\w.'-]*(?: [\w.'-]+)*")
+
+
+def said(name: str) -> str:
+    """A name as a phrase says it: in quotes if its words might mean something else."""
+    plain = PLAIN.fullmatch(name) and not MEANS_MORE & set(re.split(r"[ -]", name.lower()))
+    return name if plain else f"“{name}”"

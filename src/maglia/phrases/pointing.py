@@ -4,6 +4,7 @@ import re
 
 from maglia.core.assembly.assembly import Member, link_from_fold
 from maglia.core.piece.piece import Piece, Place, Run
+from maglia.phrases.names import said as named
 from maglia.phrases.told_words import Wording
 
 JOINS = re.compile(r"(?:^|\s)(?:at|from|to|between|past|after|links?|and)\s*$", re.IGNORECASE)
@@ -23,7 +24,7 @@ def place_of(member: Member, number: int, piece: Piece) -> Place:
 def pointed_words(place: Place, piece: Piece, near: str) -> str:
     """The words for a place; of the run that is `near` without its name. Raises Untold."""
     said = Wording.of(piece).place(place)
-    return said.removesuffix(f" of “{near}”")
+    return said.removesuffix(f" of {named(near)}")
 
 
 def with_place(text: str, words: str) -> str:

@@ -44,6 +44,7 @@ from maglia.core.workshop.tray import Tray
 from maglia.phrases.beginning import HANGS_ON
 from maglia.phrases.here import Here
 from maglia.phrases.items import ref_of
+from maglia.phrases.names import said as named
 from maglia.phrases.phrase import only_offer
 from maglia.phrases.same import differs
 from maglia.phrases.script import with_kept
@@ -108,7 +109,7 @@ class _Teller(Wording):
         said = f"begin {sort}{free} for “{piece.wearer.role}”"
         said += f", {piece.wraps:g} turns" if piece.wraps != 1.0 else ""
         said += ", wire from the spool" if piece.wire_from == "spool" else ""
-        self.say(f"{said}, called “{piece.name}”")
+        self.say(f"{said}, called {named(piece.name)}")
         form = piece.form
         if form != type(form)(kind=HANGS_ON[piece.sort]):
             parts = [f"hang on {form.kind}"]
@@ -155,7 +156,7 @@ class _Teller(Wording):
             self._drop_row(owner)
         elif isinstance(owner, SwagRow):
             host = self.numbers(owner.run, owner.item, owner.places)
-            self.say(f"swags {self.items(owner.items)} between {host}, called “{owner.name}”")
+            self.say(f"swags {self.items(owner.items)} between {host}, called {named(owner.name)}")
             if owner.overrides:
                 raise Untold(f"single swags of “{owner.name}” done otherwise")
         elif isinstance(owner, TiedRows):
@@ -206,7 +207,7 @@ class _Teller(Wording):
         self.say(f"wind {wound.turns} turns of {self.name(wound.wire)}{beads}")
 
     def _run(self, run: Run) -> None:
-        name = f", called “{run.name}”"
+        name = f", called {named(run.name)}"
         if run.kind == "extender" and run.start is not None and run.start.run == CLOSURE:
             head, tail = self._head(run.items, run)
             self.say(f"extender {self.items(head)}{name}")
@@ -232,7 +233,7 @@ class _Teller(Wording):
         else:
             raise Untold(f"how “{run.name}” hangs")
         if tail:
-            self.say(f"at end of “{run.name}”")
+            self.say(f"at end of {named(run.name)}")
             self._along(tail)
         for number, item in enumerate(flattened(run.items), 1):
             if isinstance(item, ConnectorItem) and item.wound is not None and item in head:
@@ -295,7 +296,7 @@ class _Teller(Wording):
     def _two_legs(self, items: list[Item], at: Place, lies: str | None, name: str) -> None:
         last = items[-1]
         assert isinstance(last, ConnectorItem)
-        by = f"“{last.hole_in}” and “{last.hole_out}”"
+        by = f"{named(last.hole_in)} and {named(last.hole_out)}"
         legs = [*items[:-1], replace(last, hole_in="", hole_out="")]
         self.say(f"drop {self.items(legs)} by {by} at {self.place(at, lies)}{name}")
 
@@ -308,7 +309,7 @@ class _Teller(Wording):
                 "", "")  # fmt: skip
             return f"from {ends[0]}{sides[0]} to {ends[1]}{sides[1]}"
         ref = item.thread if isinstance(item, StrungItem) else ref_of(item)
-        return f"on {called(ref, catalogue(self.made))} of “{at.run}”"
+        return f"on {called(ref, catalogue(self.made))} of {named(at.run)}"
 
     def _drop_row(self, row: DropRow) -> None:
         counts = self._turns_of(row)
@@ -319,7 +320,7 @@ class _Teller(Wording):
             said = f"{first.links} {self.name(first.part)}"
             turns = f"{' '.join(map(str, counts))} {self.name(first.part)}"
             items = items.replace(said, turns, 1)
-        name = f", called “{row.name}”"
+        name = f", called {named(row.name)}"
         if row.rule == "places":
             self.say(f"drops {items} at {self.numbers(row.run, row.item, row.places)}{name}")
         else:
@@ -331,9 +332,9 @@ class _Teller(Wording):
         for one in made:
             side = f" on the {one.side}" if one.side else ""
             if not one.items:
-                self.say(f"take out drop {one.number} of “{row.name}”{side}")
+                self.say(f"take out drop {one.number} of {named(row.name)}{side}")
             else:
-                self.say(f"replace drop {one.number} of “{row.name}”{side} by "
+                self.say(f"replace drop {one.number} of {named(row.name)}{side} by "
                          f"{self.items(one.items, hanging=True)}")  # fmt: skip
 
     def _turns_of(self, row: DropRow) -> list[int]:
@@ -366,7 +367,7 @@ class _Teller(Wording):
             said += f", at {host} with {row.carried.rings} {self.name(row.carried.ring)}"
         elif row.end is not None:
             said += f", at {self.place(row.end)}"
-        self.say(f"{said}, called “{row.name}”")
+        self.say(f"{said}, called {named(row.name)}")
         if row.sides:
             if self.spot is None or self.spot.owner != row.name:
                 raise Untold(f"what follows “{row.name}” outward")
@@ -396,8 +397,8 @@ class _Teller(Wording):
         """Ways, wishes, findings that are kept, the note."""
         piece = self.piece
         for way in piece.ways:
-            said = [f"without {' and '.join(f'“{n}”' for n in way.without)}"] if way.without else []
-            said += [f"taking out {' and '.join(f'“{n}”' for n in way.taken_out)}"] if (
+            said = [f"without {' and '.join(named(n) for n in way.without)}"] if way.without else []
+            said += [f"taking out {' and '.join(named(n) for n in way.taken_out)}"] if (
                 way.taken_out) else []  # fmt: skip
             said += [f"hooked at {self.place(way.hooked)}"] if way.hooked else []
             said += [self._only(one) for one in way.only]
@@ -424,7 +425,7 @@ class _Teller(Wording):
         held = item.own_items[one.of.item - 1] if item and one.of.item else None
         kinds = ((RepeatItem, "repeats "), (ChainItem, "links "), (RingItem, "rings "))
         words = next((word for kind, word in kinds if isinstance(held, kind)), "")
-        return f"only {one.count} {words}of “{one.of.run}”"
+        return f"only {one.count} {words}of {named(one.of.run)}"
 
 
 def _wanted(run: Run) -> str | None:

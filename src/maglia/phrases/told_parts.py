@@ -30,6 +30,7 @@ from maglia.core.parts.units import (
 )
 from maglia.core.piece.piece import Wearer
 from maglia.core.values.record import DomainError
+from maglia.phrases.names import said as named
 from maglia.phrases.part_phrases import read_part
 
 SWATCH = re.compile(r"swatch: (\d+) links are ([\d.]+) mm")
@@ -75,7 +76,7 @@ def part_told(part: Part) -> str:
     said += [f"{figure(grams)} g"] if grams is not None else []
     price = getattr(part, "price_per_m", None) if isinstance(part, Chain | Wire) else part.price
     said += [f"price {figure(price)}"] if price is not None else []
-    phrase = f"{' '.join(filter(None, said))} called “{part.name}”"
+    phrase = f"{' '.join(filter(None, said))} called {named(part.name)}"
     _read_back(part, phrase)
     return phrase
 
@@ -179,12 +180,12 @@ def unit_told(unit: Unit, things: Things) -> str:
     made = {
         BeadLink: _link, HookLink: _link, Dangle: _dangle, Tassel: _tassel, Cluster: _cluster,
     }[type(unit)]  # fmt: skip
-    return f"{made(unit, things)}, called “{unit.name}”"  # type: ignore[operator]
+    return f"{made(unit, things)}, called {named(unit.name)}"  # type: ignore[operator]
 
 
 def called(ref: str, things: Things) -> str:
-    """A thing by its name as it stands."""
-    return f"“{things[ref].name}”"
+    """A thing by its name, in quotes where its words might mean something else."""
+    return named(things[ref].name)
 
 
 def _stack(refs: Iterable[str], things: Things) -> str:

@@ -33,6 +33,7 @@ from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.here import Here
 from maglia.phrases.items import item_for, ref_of
+from maglia.phrases.names import said as named
 from maglia.phrases.places import COUNTED, countable, place
 from maglia.phrases.stands import standing
 from maglia.phrases.told_parts import Untold, called, figure
@@ -88,7 +89,7 @@ class Wording:
             usual = item_for(self.things[item.part], None, hanging=hanging)
             if not item.hole_in or replace(item, wound=None) == usual:
                 return self.name(item.part)
-            return f"{self.name(item.part)} “{item.hole_in}” to “{item.hole_out}”"
+            return f"{self.name(item.part)} {named(item.hole_in)} to {named(item.hole_out)}"
         raise Untold("what is strung within other things")
 
     def strung(self, item: StrungItem) -> str:
@@ -150,7 +151,7 @@ class Wording:
         if at.run == CLOSURE:
             return at.port or "catch"
         for said in self._places(at):
-            text = f"{said} of “{at.run}”" + (f" on the {at.side}" if at.side else "")
+            text = f"{said} of {named(at.run)}" + (f" on the {at.side}" if at.side else "")
             try:
                 found = place(words_of(text), Here(self.made, self.tray, script=True))
             except DomainError:
@@ -172,14 +173,14 @@ class Wording:
                 if isinstance(item, wanted) and port == (GAP if at.port == GAP else None):
                     yield from _counted(kind, wanted, items, at)
             return
-        target = self.thing(run.name, at.item, at.at).removesuffix(f" of “{run.name}”")
+        target = self.thing(run.name, at.item, at.at).removesuffix(f" of {named(run.name)}")
         thing = catalogue(self.made).get(ref_of(item))
         if at.port is None:
             yield target
         elif isinstance(thing, Connector):
             partner = mirror_hole(thing, at.port)
-            yield f"“{at.port}” of {target}"
-            yield f"“{partner}” and “{at.port}” of {target}"
+            yield f"{named(at.port)} of {target}"
+            yield f"{named(str(partner))} and {named(at.port)} of {target}"
         else:
             words = {"a": "near loop", "b": "far loop"}.get(at.port, at.port)
             yield f"{words} of {target}"
@@ -192,7 +193,7 @@ class Wording:
         """“2nd “rose link” of “Strand””: the thing that stands at an item."""
         run = self.made_run(name)
         if (number == 0 and at == 0) or (number == 0 and not isinstance(run.centre, RingItem)):
-            return f"fold of “{name}”"
+            return f"fold of {named(name)}"
         item = dict(standing(run))[number]
         ref, own = ref_of(item), catalogue(self.made)
         passed = 0
@@ -204,7 +205,7 @@ class Wording:
                 passed += max(at, 1) if isinstance(other, RingItem) else 1
                 break
             passed += count // 2 if k == 0 else count
-        return f"{nth(passed)} {called(ref, own)} of “{name}”"
+        return f"{nth(passed)} {called(ref, own)} of {named(name)}"
 
 
 def _counted(kind: str, wanted: type[Item], items: dict[int, Item], at: Place) -> Iterator[str]:

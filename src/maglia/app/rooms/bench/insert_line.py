@@ -20,9 +20,10 @@ from maglia.core.parts.units import Things
 from maglia.core.piece.piece import Wearer
 from maglia.core.values.measures import plain_length
 from maglia.core.values.record import DomainError
-from maglia.phrases.examples import examples, said
+from maglia.phrases.examples import examples
 from maglia.phrases.here import Here, Offer
 from maglia.phrases.line import Understood, completed, forms_of, understood
+from maglia.phrases.names import said
 from maglia.phrases.pointing import place_of, pointed_words, with_place
 from maglia.phrases.put_in import can_stand
 
