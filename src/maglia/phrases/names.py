@@ -329,8 +329,8 @@ def _take(word: str, among: list[str], *, whole: bool) -> bool:
 MEANS_MORE = frozenset({
     "on", "with", "at", "by", "from", "to", "of", "and", "x", "over", "ends", "then", "into",
     "after", "between", "carrying", "beside", "abreast", "each", "every", "spread", "bare",
-    "knot", "knots", "called", "loop", "loops", "far", "mid", "simple", "doubled", "wrapped", "crosswise", "spiral",
-    "turned", "skirt", "wraps", "neck", "folded", "wound", "trim", "halo", "foot", "legs", "back",
+    "knot", "knots", "called", "loop", "loops", "far", "mid", "simple", "doubled", "wrapped",
+    "crosswise", "spiral", "turned", "skirt", "wraps", "neck", "folded", "wound", "trim", "halo", "foot", "legs", "back",
     "braided", "slip", "fold", "end", "straight", "new", "all", *SILENT,
 })  # fmt: skip
 """Words that say something else in a phrase."""
