@@ -330,8 +330,8 @@ MEANS_MORE = frozenset({
     "on", "with", "at", "by", "from", "to", "of", "and", "x", "over", "ends", "then", "into",
     "after", "between", "carrying", "beside", "abreast", "each", "every", "spread", "bare",
     "knot", "knots", "called", "loop", "loops", "far", "mid", "simple", "doubled", "wrapped",
-    "crosswise", "spiral", "turned", "skirt", "wraps", "neck", "folded", "wound", "trim", "halo", "foot", "legs", "back",
-    "braided", "slip", "fold", "end", "straight", "new", "all", *SILENT,
+    "crosswise", "spiral", "turned", "skirt", "wraps", "neck", "folded", "wound", "trim", "halo",
+    "foot", "legs", "back", "braided", "slip", "fold", "end", "straight", "new", "all", *SILENT,
 })  # fmt: skip
 """Words that say something else in a phrase."""
 PLAIN = re.compile(r"[^\W\d_][\w.'-]*(?: [\w.'-]+)*")
