@@ -278,6 +278,12 @@ def test_a_repeat_across_the_fold_lies_on_it_with_its_first():
         said("4 rose link", EMPTY, TRAY)
 
 
+def test_an_earring_is_said_thing_by_thing():
+    made = write("begin earrings for usher; ear hook; ring 4; 9 cable; amber dangle", TRAY).piece
+    assert [item.kind for item in made.runs[0].items] == ["part", "rings", "chain", "unit"]
+    assert evaluate(made).hung.state == "converged"
+
+
 def test_a_drop_is_said_from_either_end():
     down = done("drop ring 4, 9 cable, teal at link 6").runs[-1]
     up = done("drop teal on 9 cable with ring 4 at link 6").runs[-1]

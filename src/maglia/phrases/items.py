@@ -48,7 +48,9 @@ ALONG: Kinds = (
     Ring, Chain, BeadLink, Connector, Charm, EarFinding, Dangle, Tassel, Cluster, Clasp, End,
 )  # fmt: skip
 """What can stand in a run."""
-HANGING: Kinds = (Dangle, Tassel, Cluster, Charm, BeadLink, Ring, Connector, Chain, Clasp)
+HANGING: Kinds = (
+    Dangle, Tassel, Cluster, Charm, BeadLink, Ring, Connector, Chain, Clasp, EarFinding, End,
+)  # fmt: skip
 """What can end a drop."""
 USUAL_LINKS = 21
 MOST = 20_000
