@@ -60,6 +60,12 @@ def test_a_number_with_a_unit_is_a_length(text, links):
     assert centre(text) == ChainItem(part="rolo-3", links=links)
 
 
+def test_what_is_told_of_a_length_on_the_fold_is_what_is_put_in():
+    (offer,) = offers("17 in rolo 3", EMPTY, TRAY)  # 431.8 mm
+    assert (offer.words, offer.added) == ("143 links rolo 3", "143 links, 2.8 mm short")
+    assert offer.do().piece.runs[0].centre.links == 143
+
+
 def test_off_the_fold_a_length_is_the_nearest_links_and_the_rest_is_told():
     (offer,) = offers("40 cm rolo 3", on(CHAIN), TRAY, Spot("Strand", (0,)))
     assert offer.added == "133 links, 1.0 mm short"

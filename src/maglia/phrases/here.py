@@ -70,6 +70,8 @@ class Here:
         self.script = script
         self.names = Names(piece, tray)
         self.added: list[str] = []
+        self.odd_next = False
+        """Whether the next thing lies on the fold: chain by the length an odd number of links."""
         self.usual_links = False
         """Whether a number of links was added that nobody said."""
 
@@ -80,7 +82,8 @@ class Here:
     def choosing(self, chosen: dict[int, str]) -> "Here":
         """The same place, with what some words mean."""
         other = copy(self)
-        other.names, other.added, other.usual_links = self.names.choosing(chosen), [], False
+        other.names, other.added = self.names.choosing(chosen), []
+        other.usual_links = other.odd_next = False
         return other
 
     def add(self, what: str, why: str, *, words: Words = ()) -> None:

@@ -109,8 +109,10 @@ def sequence(words: Words, here: Here, kinds: Kinds = ALONG, last: Kinds | None 
         raise Misread("say what is put in, such as: ring 4, 21 rolo")
     found = []
     for k, part in enumerate(parts):
+        here.odd_next = here.odd_next and k == 0
         final = k == len(parts) - 1 and last is not None
         found.append(one_said(part, here, last if final and last is not None else kinds))
+    here.odd_next = False
     return tuple(found)
 
 
@@ -271,7 +273,7 @@ def one_hole(connector: Connector, words: Words) -> Hole:
 
 def _chain_of_length(chain: Chain, mm: float, here: Here) -> ChainItem:
     """The nearest whole links; what is left over is told."""
-    links = links_near(chain, mm)
+    links = links_near(chain, mm, odd=here.odd_next)
     over = (chain_length_mm(chain, links) or 0.0) - mm
     if abs(over) >= 0.05:
         here.added.append(f"{links} links, {abs(over):.1f} mm {'over' if over > 0 else 'short'}")

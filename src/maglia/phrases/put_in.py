@@ -68,6 +68,8 @@ def things_offer(words: Words, here: Here) -> Offer:
         return _strung(read, here)
     head, after = joined(words, ("after",))
     ends_here = _ends_free(here)
+    fresh = not here.piece.runs and not here.piece.rows
+    here.odd_next = fresh and here.piece.mirrored and not _hangs(here)
     said = sequence(head, here, ALONG, HANGING if ends_here else None)
     if _hangs(here):
         said = hanging_items(said, here)
@@ -282,9 +284,11 @@ def strand_offer(words: Words, here: Here, called: str) -> Offer:
 
 
 def _turns(words: Words, here: Here) -> list[Said]:
-    """“45 / 50 / 55 cm cable”: strands of different lengths."""
+    """“45 / 50 / 55 cm cable”: strands of different lengths, each across the fold."""
     parts = at_signs(words, "/")
+    mirrored = here.piece.mirrored
     if len(parts) < 2:
+        here.odd_next = mirrored
         return [sequence(words, here)]
     unit = re.sub(r"^[\d\s.,/½¼¾⅛⅜⅝⅞]+", "", parts[-1][0].text)
     found = []
@@ -293,6 +297,7 @@ def _turns(words: Words, here: Here) -> list[Said]:
             figure = words_of(f"{part[0].text} {unit}")[0] if not is_length(part[0]) else part[0]
             at = part[0]
             part = (figure._replace(start=at.start, end=at.end), *parts[-1][1:])
+        here.odd_next = mirrored
         found.append(sequence(part, here))
     return found
 
