@@ -145,6 +145,33 @@ def report(file: Path, as_data: bool, unit: str) -> None:
 
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
+@click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/plan.md).")
+@click.option("--school", type=click.Choice(["flat", "carrier"]), help="Laid flat, or hung on.")
+@click.option("--habit", "habits", multiple=True, help="Such as links=each, loops=looper.")
+@click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm", show_default=True)
+def plan(file: Path, as_data: bool, school: str | None, habits: tuple[str, ...], unit: str) -> None:
+    """Plan how the piece in FILE (a file or a demo piece) is made, step by step."""
+    from maglia.core.assembly.expand import expand
+    from maglia.core.joining.plan import joining_plan
+    from maglia.core.joining.text import as_json, as_text, make_sheet
+    from maglia.core.joining.ways import USUAL, with_habit
+
+    working = USUAL
+    for said in (*([f"order={school}"] if school else ()), *habits):
+        working = with_habit(working, said)
+    try:
+        assembly = expand(_piece(file))
+    except DomainError as fault:
+        raise DomainError(f"{file.name}: {fault}") from None
+    sheet = make_sheet(assembly, joining_plan(assembly, working), unit)  # type: ignore[arg-type]
+    if as_data:
+        click.echo(json.dumps(as_json(sheet), indent=1, ensure_ascii=False))
+    else:
+        click.echo(as_text(sheet, unit), nl=False)  # type: ignore[arg-type]
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
 @click.option("--wish", "wishes", multiple=True, help="What you want: “tiers first 40 gaps 25”.")
 @click.option("--out", type=click.Path(path_type=Path), help="Save the piece with its fits here.")
 @click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/fits.md).")

@@ -11,12 +11,14 @@ from msgspec.structs import replace
 from maglia.core.assembly.expand import expand
 from maglia.core.assembly.kinds.unit import size
 from maglia.core.edits.spots import CENTRE, Spot
+from maglia.core.joining.plan import joining_plan
+from maglia.core.joining.rings import rings
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import Cluster, hangs_at
 from maglia.core.piece.items import UnitItem
 from maglia.core.piece.piece import Closure
 from maglia.core.report import as_json, evaluate
-from maglia.core.sheets.count import counts, rings
+from maglia.core.sheets.count import counts
 from maglia.core.sheets.mass import balance
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
@@ -51,7 +53,8 @@ def test_each_hangs_by_a_ring_of_its_own():
     found = {c.id: c.count for c in counts(expand(whole))}
     assert (found["small"], found["soldered"], found["ring"]) == (3, 1, 1)
     assert (found["dangle"], found["second"], found[cluster.id]) == (2, 1, 1)
-    by_size = {r.id: (r.to_open, r.leave_closed) for r in rings(expand(whole))}
+    built = expand(whole)
+    by_size = {r.id: (r.to_open, r.leave_closed) for r in rings(built, joining_plan(built))}
     assert by_size["small"] == (3, 0)
     assert by_size["soldered"] == (0, 1)
     hung = evaluate(whole)

@@ -258,6 +258,7 @@ def test_any_row_of_edits_leaves_earlier_pieces_as_they_were(row):
                 "delete": lambda s=spot, n=now: delete(n, s).piece,
                 "put": lambda s=spot, n=now, a=amount: put(n, s, rings(a)),
             }[kind]()
+            expand(edited)
         except DomainError:
             continue
         if not edited.runs:

@@ -16,12 +16,13 @@ from maglia.core.fit.solve import fitted_counts
 from maglia.core.fit.tiers import gap_mm
 from maglia.core.hang.hung import hang, path_points
 from maglia.core.hang.readings import readings
+from maglia.core.joining.plan import joining_plan
+from maglia.core.joining.rings import rings as ring_counts
 from maglia.core.parts.parts import Chain, End, Wire, link_mass_g, part_mass_g
 from maglia.core.parts.units import BeadLink, Cluster, HookLink, Loop, unit_mass_g, wire_needed_mm
 from maglia.core.piece.items import PartItem, RepeatItem, StrungItem
 from maglia.core.piece.piece import Closure, DropRow, Place, Run, TiedRows
 from maglia.core.piece.wishes import LengthFit, TiersFit
-from maglia.core.sheets.count import rings as ring_counts
 from maglia.core.sheets.cutting import cutting_plan
 from maglia.core.sheets.lengths import link_lengths
 from maglia.core.sheets.mass import balance, masses_g
@@ -48,7 +49,8 @@ def test_a_length_used_up_loses_no_link_and_the_fullest_that_fits_is_taken():
 @pytest.mark.parametrize("closure", ["open", "split"])
 def test_rings_that_can_be_opened_are(closure):
     parts = [replace(own, closure=closure) if own is RING else own for own in PARTS]
-    found = ring_counts(expand(piece(strand(chain(11), ring_item()), parts=tuple(parts))))
+    built = expand(piece(strand(chain(11), ring_item()), parts=tuple(parts)))
+    found = ring_counts(built, joining_plan(built))
     assert [(r.to_open, r.leave_closed) for r in found if r.id == "ring"] == [(2, 0)]
 
 
@@ -244,7 +246,8 @@ def test_a_drop_sticks_out_only_among_its_like(right, told):
 
 def unjoined(*items, units=(), parts=PARTS):
     made = piece(strand(chain(5), *items), parts=parts)
-    return [c.code for c in joinable.check(expand(replace(made, units=(*made.units, *units))))]
+    built = expand(replace(made, units=(*made.units, *units)))
+    return [c.code for c in joinable.check(built, joining_plan(built))]
 
 
 def test_a_closed_ring_joins_no_soldered_link_and_a_hook_joins_a_wrapped_loop():

@@ -11,6 +11,8 @@ from msgspec.structs import replace
 from maglia.core.assembly.expand import expand
 from maglia.core.hang.hung import hang
 from maglia.core.hang.readings import readings
+from maglia.core.joining.plan import joining_plan
+from maglia.core.joining.rings import rings
 from maglia.core.parts.parts import (
     Bead,
     Chain,
@@ -37,7 +39,7 @@ from maglia.core.parts.units import (
 )
 from maglia.core.piece.items import ConnectorItem, PartItem, StrungItem
 from maglia.core.piece.piece import Closure, Form, Place, Run, Way, Wearer
-from maglia.core.sheets.count import counts, rings, threads_mm
+from maglia.core.sheets.count import counts, threads_mm
 from maglia.core.sheets.cutting import cutting_plan
 from maglia.core.sheets.lengths import closed_length_mm, run_lengths, thickness_mm
 from maglia.core.sheets.mass import balance
@@ -154,8 +156,8 @@ def test_a_cluster_rides_over_what_is_thinner_and_else_lies_between(ref, over, l
 def test_the_ring_sheet_and_the_counts_agree(name):
     assembly = expand(read_piece(demo_path(name)))
     counted = {c.id: c.count for c in counts(assembly, 3) if c.kind == "ring"}
-    assert {ring.id: ring.count for ring in rings(assembly, 3)} == counted
-    for ring in rings(assembly, 3):
+    assert {ring.id: ring.count for ring in rings(assembly, joining_plan(assembly), 3)} == counted
+    for ring in rings(assembly, joining_plan(assembly), 3):
         assert ring.to_open + ring.leave_closed == ring.count
 
 

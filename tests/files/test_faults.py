@@ -19,8 +19,10 @@ from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import solve as solve_fits
 from maglia.core.fit.wishes import FORMS, read_fit, with_fit, written
 from maglia.core.hang.solve import Cancelled, solve
+from maglia.core.joining.plan import joining_plan
+from maglia.core.joining.rings import rings
 from maglia.core.report import as_json, as_text, evaluate
-from maglia.core.sheets.count import counts, rings, wire_needs
+from maglia.core.sheets.count import counts, wire_needs
 from maglia.core.sheets.mass import balance
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
@@ -38,7 +40,8 @@ def through_piece(path):
     piece = read_piece(path)
     piece_text(piece)
     assembly = expand(piece)
-    counts(assembly), rings(assembly), wire_needs(assembly), balance(assembly)
+    plan = joining_plan(assembly)
+    counts(assembly), rings(assembly, plan), wire_needs(assembly), balance(assembly)
 
 
 def through_all(path):

@@ -14,9 +14,11 @@ from maglia.core.fit.wishes import words as fit_words
 from maglia.core.hang.flat import Flat, lies_flat
 from maglia.core.hang.hung import Hung, hang
 from maglia.core.hang.readings import BaySlack, Readings, readings
+from maglia.core.joining.plan import Plan, joining_plan
+from maglia.core.joining.rings import Rings, rings
 from maglia.core.piece.piece import Piece
 from maglia.core.sheets.as_worn import not_as_worn
-from maglia.core.sheets.count import Counted, Rings, WireNeed, copies_of, counts, rings, wire_needs
+from maglia.core.sheets.count import Counted, WireNeed, copies_of, counts, wire_needs
 from maglia.core.sheets.cutting import ChainPlan, Cut, Lots, cut_list, cutting_plan
 from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths
 from maglia.core.sheets.mass import Balance, balance
@@ -41,6 +43,7 @@ class Findings(Value, frozen=True):
     wire: tuple[WireNeed, ...]
     cuts: tuple[Cut, ...]
     cutting: tuple[ChainPlan, ...]
+    plan: Plan
     balance: Balance
     differences: tuple[str, ...]
     on_body: OnBody | None
@@ -64,6 +67,7 @@ def evaluate(
     Raises DomainError if the piece cannot be built."""
     assembly = expand(piece, rules)
     known = (before.assembly, before.hung) if before and before.hung else None
+    plan = joining_plan(assembly)
     hung = hang(assembly, cancelled, known)
     flat, read = lies_flat(assembly, hung), readings(assembly, hung)
     if not_as_worn(assembly) is not None:  # no figure for what is not known
@@ -74,10 +78,11 @@ def evaluate(
         closed_length_mm=closed_length_mm(assembly),
         worn_lengths_mm=worn_lengths_mm(assembly),
         counts=counts(assembly),
-        rings=rings(assembly),
+        rings=rings(assembly, plan),
         wire=wire_needs(assembly),
         cuts=cut_list(assembly, copies_of(piece)),
         cutting=cutting_plan(assembly, lots or {}, copies_of(piece)),
+        plan=plan,
         balance=balance(assembly),
         differences=differences(assembly),
         on_body=on_body(assembly),
@@ -86,7 +91,7 @@ def evaluate(
         readings=read,
         flat=flat,
         fits=standing(Look(assembly, hung)),
-        checks=all_checks(assembly, hung, flat, read),
+        checks=all_checks(assembly, hung, flat, read, plan),
     )
 
 

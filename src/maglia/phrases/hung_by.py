@@ -3,7 +3,7 @@
 from collections.abc import Collection
 
 from maglia.core.assembly.expand import expand
-from maglia.core.checks import joinable
+from maglia.core.joining.openers import joints_of
 from maglia.core.parts.parts import Chain, Charm, Ring
 from maglia.core.parts.units import BeadLink, Dangle, Thing, Things
 from maglia.core.piece.items import ChainItem, Item
@@ -27,9 +27,12 @@ USUAL_LOOP_MM = 2.0
 def nothing_opens(piece: Piece, runs: Collection[str]) -> bool:
     """Whether some runs cannot be joined to what they hang from."""
     assembly = expand(piece)
-    ends = ((assembly.members[j.a].run in runs, assembly.members[j.b].run in runs, j)
-            for j in assembly.joints)  # fmt: skip
-    return any(one != other and any(joinable.unjoined(assembly, j)) for one, other, j in ends)
+    joints = joints_of(assembly)
+    return any(
+        (assembly.members[a.member].run in runs) != (assembly.members[b.member].run in runs)
+        for a, b in map(joints.ends.__getitem__, joints.to_make)
+        if joints.sorts[a] == joints.sorts[b] == "never"
+    )
 
 
 def ring_for(first: Item, piece: Piece, owner: Run | DropRow, here: Here) -> Ring:

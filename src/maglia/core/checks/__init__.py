@@ -27,21 +27,23 @@ from maglia.core.checks.too_short import longer
 from maglia.core.hang.flat import Flat
 from maglia.core.hang.hung import Hung
 from maglia.core.hang.readings import Readings
+from maglia.core.joining.plan import Plan, joining_plan
 from maglia.core.sheets.as_worn import not_as_worn, turns_of
 
 __all__ = ["Check", "Repair", "all_checks"]
 
 SUBJECTS = (
-    unknown, fold, openings, joinable, catches, stringing, ends, body, drops, carriers, riders,
+    unknown, fold, openings, catches, stringing, ends, body, drops, carriers, riders,
 )  # fmt: skip
 
 
 def all_checks(
-    assembly: Assembly, hung: Hung | None, flat: Flat, read: Readings
+    assembly: Assembly, hung: Hung | None, flat: Flat, read: Readings, plan: Plan | None = None
 ) -> tuple[Check, ...]:
     """Every finding, worst first, then in the order of the piece; what the maker has accepted
     is not said again."""
     found: list[Check] = [c for subject in SUBJECTS for c in subject.check(assembly)]
+    found += joinable.check(assembly, plan or joining_plan(assembly))
     found += [*rings.check(assembly, hung), *weight.check(assembly, read)]
     found += carriers.check_hung(assembly, read)
     found += [*_hang_state(assembly, hung), *_not_flat(flat)]

@@ -1,93 +1,58 @@
-"""Can every joint be closed? Geometry: each needs one part that opens or is made around the other:
-an open ring, a simple loop, an openable link, a wrapped loop while it is made, a strung end.
-
-Closed ring to soldered link: nothing there opens. A closed bail is threaded on if it is wider than
-the chain it rides on.
+"""Can every joint be closed? The joining plan says which cannot: closed ring to soldered link, two
+parts that never open, what cannot be threaded any more.
 """
 
 from collections.abc import Iterator
 
-from maglia.core.assembly.assembly import Assembly, Joint, Member, member_name
-from maglia.core.assembly.ports import Port, stops_of
+from maglia.core.assembly.assembly import Assembly, Member, member_name
+from maglia.core.assembly.ports import Port
 from maglia.core.checks.found import Check
-from maglia.core.checks.openings import CLEARANCE_MM
-from maglia.core.parts.parts import Chain, Clasp, EarFinding, End, Ring
-from maglia.core.parts.units import BeadLink, Cluster, Dangle, HookLink, Tassel, far_loop
+from maglia.core.joining.culprits import Culprit, culprits_of
+from maglia.core.joining.openers import passes_over
+from maglia.core.joining.plan import Plan
+from maglia.core.parts.units import BeadLink
 from maglia.core.sheets.bite import opening_mm
 from maglia.core.sheets.lengths import member_width_mm
 
-OPENS, MADE_AROUND, CLOSED = 2, 1, 0
 
-
-def way_at(assembly: Assembly, member: Member, port: Port) -> int:
-    """Whether a member opens at a port, can be made around another, or neither."""
-    thing = assembly.thing(member)
-    if member.strung is not None or isinstance(thing, End):
-        return OPENS  # its end is made last, around what it joins
-    if isinstance(thing, Ring):
-        return CLOSED if thing.closure == "closed" else OPENS
-    if isinstance(thing, Chain):
-        return OPENS if thing.openable else CLOSED
-    if isinstance(thing, BeadLink | Dangle):
-        if port == "mid":
-            return OPENS
-        loop = far_loop(thing) if isinstance(thing, BeadLink) and port == "b" else thing.loop
-        hooks = isinstance(thing, HookLink) and port == "b"
-        return OPENS if loop.style == "simple" or hooks else MADE_AROUND
-    if isinstance(thing, Clasp):
-        return OPENS if port == "bite" else CLOSED
-    if isinstance(thing, EarFinding):
-        return OPENS
-    if isinstance(thing, Tassel):
-        ring = assembly.things.get(thing.ring)
-        return CLOSED if isinstance(ring, Ring) and ring.closure == "closed" else OPENS
-    return CLOSED
-
-
-def check(assembly: Assembly) -> Iterator[Check]:
+def check(assembly: Assembly, plan: Plan) -> Iterator[Check]:
     yield from _crosswise(assembly)
-    for joint in assembly.joints:
-        yield from unjoined(assembly, joint)
+    for culprit in culprits_of(assembly, plan):
+        joint = assembly.joints[culprit.joints[0]]
+        a, b = assembly.members[joint.a], assembly.members[joint.b]
+        bail = not joint.inline and a.kind == "chain" and b.kind in ("charm", "connector")
+        found = (
+            _too_narrow(assembly, a, b, joint.port_b)
+            if bail and not passes_over(assembly, joint)
+            else _unjoined(assembly, culprit, a, joint.port_a)
+        )
+        yield found.times(len(culprit.joints))
 
 
-def unjoined(assembly: Assembly, joint: Joint) -> Iterator[Check]:
-    """What is wrong with one joint: nothing there opens or is made around the other."""
-    a, b = assembly.members[joint.a], assembly.members[joint.b]
-    made_in = assembly.things.get(a.made_in or "")
-    if a.made_in == b.made_in is not None and not isinstance(made_in, Cluster):
-        return
-    if stops_of(joint.port_a) is not None:
-        return  # it is threaded before an end is closed
-    ways = way_at(assembly, a, joint.port_a), way_at(assembly, b, joint.port_b)
-    if max(ways) > CLOSED:
-        return
-    one, other = assembly.thing(a).name, assembly.thing(b).name
-    if not joint.inline and a.kind == "chain" and b.kind in ("charm", "connector"):
-        yield from _threaded(assembly, a, b, joint.port_b)
-        return
-    yield Check(
+def _unjoined(assembly: Assembly, culprit: Culprit, at: Member, port: Port) -> Check:
+    one, other = (assembly.thing(assembly.members[m]).name for m in culprit.cycle)
+    said = f"Nothing opens between “{one}” and “{other}”."
+    return Check(
         code="cannot-be-joined",
         severity="stop",
-        place=member_name(a, joint.port_a),
-        message=f"Nothing opens between “{one}” and “{other}”.",
+        place=member_name(at, port),
+        message=culprit.says if culprit.threaded else said,
         repair="put an open ring between them",
-        run=a.run,
-        item=a.item,
+        run=at.run,
+        item=at.item,
     )
 
 
-def _threaded(assembly: Assembly, chain: Member, bail: Member, port: Port) -> Iterator[Check]:
+def _too_narrow(assembly: Assembly, chain: Member, bail: Member, port: Port) -> Check:
     """A bail passes over the chain it rides on, or cannot be put on at all."""
     opening, wide = opening_mm(assembly, bail, port), member_width_mm(assembly, chain)
-    if opening is None or wide <= opening - CLEARANCE_MM:
-        return
-    yield Check(
+    return Check(
         code="bail-too-narrow",
         severity="stop",
         place=member_name(bail),
         message=(
             f"“{assembly.thing(chain).name}”, {wide:.1f} mm wide, does not pass the "
-            f"{opening:.1f} mm of “{assembly.thing(bail).name}”, and nothing opens there."
+            f"{opening or 0:.1f} mm of “{assembly.thing(bail).name}”, and nothing opens there."
         ),
         repair="hang it by an open ring, or take a wider bail or a narrower chain",
         run=bail.run,

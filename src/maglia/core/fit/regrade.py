@@ -8,8 +8,10 @@ from msgspec.structs import replace
 from maglia.core.fit.found import Fitted
 from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import solve
+from maglia.core.joining.plan import joining_plan
+from maglia.core.joining.rings import Rings, rings
 from maglia.core.piece.piece import Piece, Wearer
-from maglia.core.sheets.count import Rings, copies_of, rings
+from maglia.core.sheets.count import copies_of
 from maglia.core.sheets.cutting import Cut, cut_list
 from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths
 from maglia.core.values.record import DomainError, Value
@@ -57,7 +59,7 @@ def _graded(piece: Piece, trials: Trials) -> Graded:
         fitted=solved.fitted,
         closed_length_mm=closed_length_mm(built),
         runs=run_lengths(built),
-        rings=rings(built),
+        rings=rings(built, joining_plan(built)),
         cuts=cut_list(built, copies_of(piece)),
         falls_mm=falls,
         hindrance="; ".join(dict.fromkeys(hindrances)),

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from maglia.core.assembly.assembly import Assembly, Member, Path
-from maglia.core.parts.parts import Bead, Chain, Charm, End, Pin, Ring, Wire, chain_length_mm
+from maglia.core.parts.parts import Bead, Chain, Charm, End, Pin, Wire, chain_length_mm
 from maglia.core.parts.units import (
     BeadLink,
     Cluster,
@@ -24,8 +24,6 @@ from maglia.core.piece.piece import Piece
 from maglia.core.piece.strung import thread_along_mm
 from maglia.core.sheets.lengths import wound_mm
 from maglia.core.values.record import Value
-
-OPENING = ("open", "split")
 
 
 class Counted(Value, frozen=True):
@@ -50,17 +48,6 @@ class WireNeed(Value, frozen=True):
     each_mm: float | None
     count: int
     total_mm: float | None
-
-
-class Rings(Value, frozen=True):
-    """Rings of one size and how they are readied: opened beforehand, left closed."""
-
-    id: str
-    name: str
-    letter: str
-    count: int
-    to_open: int
-    leave_closed: int
 
 
 def copies_of(piece: Piece) -> int:
@@ -176,6 +163,15 @@ def threads_mm(assembly: Assembly) -> dict[str, float]:
     return dict(total)
 
 
+def threads_cut(assembly: Assembly) -> tuple[tuple[str, float, int], ...]:
+    """Every thread that is cut: its id, its length for all its strands, mm, and how many alike."""
+    found: Counter[tuple[str, float]] = Counter()
+    for path in assembly.paths:
+        for ref, length in _threads_of(assembly, path):
+            found[ref, round(length, 3)] += 1
+    return tuple((ref, length, number) for (ref, length), number in found.items())
+
+
 def _threads_of(assembly: Assembly, path: Path) -> Iterator[tuple[str, float]]:
     """Each thread of a path with its length, from one end finding or knot to the next."""
     stations = [s for s in path.stations if assembly.members[s.members[0]].run == path.run]
@@ -270,43 +266,3 @@ def wire_needs(assembly: Assembly, copies: int = 1) -> tuple[WireNeed, ...]:
             total = None if each is None else each * number * times
             found.append(WireNeed(ref, unit.name, unit.wire, each, number * times, total))
     return tuple(found)
-
-
-def rings(assembly: Assembly, copies: int = 1) -> tuple[Rings, ...]:
-    """Rings by size. A ring bought closed stays closed; of two open rings joined in a row every
-    second one can be closed beforehand, but each joint needs one that opens."""
-    members = [m for m in assembly.members if m.kind == "ring"]
-    opened = _must_open(assembly, members)
-    opens = Counter(m.ref for m in members if m.id in opened)
-    seen = Counter(m.ref for m in members)
-    found = []
-    for counted in counts(assembly, copies):
-        ring = assembly.things[counted.id]
-        if isinstance(ring, Ring):
-            times = copies * copies_of(assembly.piece)
-            within = counted.count - seen[ring.id] * times  # in tassels, and in clusters on thread
-            to_open = opens[ring.id] * times + (within if ring.closure in OPENING else 0)
-            left = counted.count - to_open
-            found.append(Rings(ring.id, ring.name, counted.letter, counted.count, to_open, left))
-    return tuple(found)
-
-
-def _must_open(assembly: Assembly, members: list[Member]) -> set[int]:
-    """Rings that have to be opened: every second one of rings in a row, and all others whose
-    neighbours cannot open themselves."""
-    things, neighbours = assembly.things, assembly.neighbours
-    opens = {
-        ref: isinstance(thing, Ring) and thing.closure in OPENING for ref, thing in things.items()
-    }
-    ready = {ref for ref, thing in things.items() if isinstance(thing, Ring) and not opens[ref]}
-    mids = {unit.id for unit in things.values() if isinstance(unit, BeadLink) and unit.mid}
-    closed: set[int] = set()
-    for member in members:
-        if member.ref in ready or member.made_in in mids:
-            closed.add(member.id)
-            continue
-        beside = neighbours[member.id]
-        untouched = bool(beside) and closed.isdisjoint(beside)
-        if untouched and all(opens[assembly.members[n].ref] for n in beside):
-            closed.add(member.id)
-    return {m.id for m in members} - closed

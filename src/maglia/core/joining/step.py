@@ -1,0 +1,39 @@
+"""One step of the plan: what is done, how often, with what in hand."""
+
+from maglia.core.assembly.assembly import Member
+from maglia.core.joining.order import Closing, Stage
+from maglia.core.joining.words import Taken
+from maglia.core.values.record import Value
+
+
+class Step(Value, frozen=True):
+    """One thing to do, `count` times over. `how` are the sentences of the first one; `where` says
+    at which places; `takes` what the first one takes, in threading order. `needs` are steps that
+    come before, `waits_min` must pass before what comes next."""
+
+    id: str
+    stage: Stage
+    verb: str
+    says: str
+    where: str = ""
+    how: tuple[str, ...] = ()
+    count: int = 1
+    mirror: str = ""
+    closings: tuple[Closing, ...] = ()
+    takes: tuple[Taken, ...] = ()
+    new: tuple[int, ...] = ()
+    in_hand: tuple[int, ...] = ()
+    results_in: str = ""
+    up: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    needs: tuple[str, ...] = ()
+    waits_min: float = 0.0
+    minutes: float = 0.0
+    measure_mm: float | None = None
+    things: tuple[str, ...] = ()
+    """Parts and units by id that it makes or readies, where it has no members."""
+
+
+def place_of(member: Member, port: object) -> str:
+    """A place in words that stay the same while nothing there is changed."""
+    return f"{member.run}/{member.side}/{member.item}.{member.number}.{member.ordinal}/{port}"
