@@ -117,7 +117,8 @@ class _Placing:
         self.batch: dict[Opener, int] = {}
         self._batches: dict[tuple[object, ...], int] = {}
         self._first: dict[int, tuple[float, ...]] = {}
-        for opener in sorted(at, key=self._out):
+        self._outs = {opener: self._out(opener) for opener in at}
+        for opener in sorted(at, key=self._outs.__getitem__):
             self._place(opener)
 
     def _out(self, opener: Opener) -> tuple[float, ...]:
@@ -156,7 +157,7 @@ class _Placing:
                 _along(opener, member.links) if member.strung else ())  # fmt: skip
         batch = self._batches.setdefault(sign, len(self._batches))
         self.batch[opener] = batch
-        self._first.setdefault(batch, (*order, *self._out(opener)))
+        self._first.setdefault(batch, (*order, *self._outs[opener]))
 
     def _theirs(self, other: Opener, depth: int) -> bool:
         """Whether a joint belongs to what hangs there, since that closes too; between rows it
@@ -202,7 +203,7 @@ class _Placing:
 
     def key(self, opener: Opener) -> tuple[object, ...]:
         """To be sorted by: its batch where that begins, then outward."""
-        return (self._first[self.batch[opener]], self._out(opener))
+        return (self._first[self.batch[opener]], self._outs[opener])
 
 
 def _along(opener: Opener, links: int) -> tuple[int, float]:

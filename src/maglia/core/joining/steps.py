@@ -38,6 +38,7 @@ class _Making:
         self.words = Words(assembly, plan.opened)
         self.words.unit = unit
         self.threads = threads.Threads(self.words, plan)
+        self._met: dict[Opener, list[Opener]] = {}
 
     # what is readied
 
@@ -140,6 +141,16 @@ class _Making:
         return _beside(by_side(found))
 
     def _others(self, closing: Closing) -> list[Opener]:
+        """What a closing takes."""
+        found = self._met.get(closing.opener)
+        if found is None:
+            found = self._met[closing.opener] = self._sorted_others(closing)
+        return found
+
+    def _sorted_others(self, closing: Closing) -> list[Opener]:
+        if len(closing.joins) == 1:
+            one, other = self.plan.joints.ends[closing.joins[0]]
+            return [other if one == closing.opener else one]
         ends = self.plan.joints.ends
         own = closing.opener
         pairs = [ends[n] for n in closing.joins]
