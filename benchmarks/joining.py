@@ -28,8 +28,8 @@ def large() -> Piece:
     drop = (RingItem(part="r"), ChainItem(part="c", links=3), RingItem(part="r"),
             ChainItem(part="c", links=2), RingItem(part="r"))  # fmt: skip
     strand = Run(name="Strand", centre=ChainItem(part="c", links=999), items=(RingItem(part="r"),))
-    rows = tuple(DropRow(name=f"Row {k}", run="Strand", rule="places", places=tuple(range(k, 499, 8)),
-                         items=drop * 4) for k in range(1, 9))  # fmt: skip
+    rows = tuple(DropRow(name=f"Row {k}", run="Strand", rule="places", items=drop * 4,
+                         places=tuple(range(k, 499, 8))) for k in range(1, 9))  # fmt: skip
     return Piece(name="Large", parts=(chain, ring), runs=(strand,), rows=rows,
                  closure=Closure(kind="continuous"))  # fmt: skip
 
