@@ -18,6 +18,8 @@ from maglia.core.values.record import DomainError, Name, Record, Text, Value
 from maglia.core.values.rules import Rules, changed_rules, rules_from
 from maglia.files import disk
 from maglia.files.piece_json import plain
+from maglia.files.workshop import builds
+from maglia.files.workshop.builds import Exported
 from maglia.files.workshop.store import Workshop
 
 Kept = Part | Unit | Wearer | Form
@@ -54,7 +56,7 @@ def id_of(record: Part | Unit | Wearer) -> str:
 
 def is_empty(workshop: Workshop) -> bool:
     """Whether nothing was ever kept or recorded in it."""
-    tables = ("kept", "setting", "event", "account", "piece")
+    tables = ("kept", "setting", "event", "account", "piece", "build")
     return not any(
         workshop.database.execute(f"SELECT 1 FROM {table} LIMIT 1").fetchone() for table in tables
     )
@@ -212,6 +214,7 @@ class _Whole(Record, frozen=True, kw_only=True):
     )
     accounts: tuple[_Account, ...] = ()
     events: tuple[_Event, ...] = ()
+    builds: tuple[Exported, ...] = ()
 
 
 def exported(workshop: Workshop) -> str:
@@ -252,6 +255,7 @@ def exported(workshop: Workshop) -> str:
             )
             for e, at, sort, plan, reverses, note in events
         ),
+        builds=builds.exported(workshop),
     )  # fmt: skip
     return json.dumps(plain(whole), indent=1, ensure_ascii=False) + "\n"
 
@@ -291,6 +295,7 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
             [(p.place, p.name, json.dumps(p.things, ensure_ascii=False)) for p in whole.pieces],
         )
         _import_stock(database, whole)
+        builds.imported(database, whole.builds)
 
 
 def _import_stock(database: sqlite3.Connection, whole: _Whole) -> None:

@@ -77,5 +77,40 @@ MIGRATIONS: tuple[str, ...] = (
     ) WITHOUT ROWID;
     CREATE INDEX movement_part ON movement(part);
     """,
+    """
+    CREATE TABLE build(                -- pieces in the making
+        id INTEGER PRIMARY KEY,
+        name TEXT NOT NULL,
+        begun TEXT NOT NULL,
+        ended TEXT NOT NULL DEFAULT '',
+        given TEXT NOT NULL,           -- the piece as it was begun, as piece files write it
+        piece TEXT NOT NULL,           -- as it is now
+        working TEXT NOT NULL          -- school and habits
+    );
+    CREATE TABLE mark(                 -- what is done, by its place
+        build INTEGER NOT NULL REFERENCES build(id),
+        place TEXT NOT NULL,
+        sign TEXT NOT NULL,            -- what it was, to be compared
+        sort TEXT NOT NULL,
+        words TEXT NOT NULL,
+        at TEXT NOT NULL,
+        seconds REAL NOT NULL,
+        UNIQUE(build, place)
+    );
+    CREATE TABLE build_note(
+        id INTEGER PRIMARY KEY,
+        build INTEGER NOT NULL REFERENCES build(id),
+        at TEXT NOT NULL,
+        step TEXT NOT NULL,
+        sort TEXT NOT NULL CHECK(sort IN ('note', 'changed', 'measured', 'spoilt', 'undone')),
+        words TEXT NOT NULL,
+        value REAL
+    );
+    CREATE TABLE cut_for(              -- which cut of the stock was for which mark of a build
+        event INTEGER PRIMARY KEY REFERENCES event(id),
+        build INTEGER NOT NULL REFERENCES build(id),
+        place TEXT NOT NULL
+    );
+    """,
 )
 VERSION = len(MIGRATIONS)

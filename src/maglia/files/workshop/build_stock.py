@@ -1,0 +1,109 @@
+"""What a build takes from the stock: reserved when it is begun, used when it is finished, cut as it
+is cut. Each is one event, under the build's name.
+"""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from maglia.core.parts.parts import Chain, Part
+from maglia.core.values.record import DomainError
+from maglia.core.workshop.lying import Deed, amount_words
+from maglia.files.workshop import stock
+from maglia.files.workshop.stock import BENCH, LOST, Account, Movement
+from maglia.files.workshop.store import Workshop
+
+
+class Short(NamedTuple):
+    """A part of which less lies there than is needed."""
+
+    part: str
+    needed: int
+    lies: int
+
+
+def plan_of(build: int) -> str:
+    """The name that a build's events bear."""
+    return f"build {build}"
+
+
+def reserve(workshop: Workshop, build: int, needs: Mapping[str, int], at: str) -> list[Short]:
+    """Lay out what lies there of counted parts; says what is short, and takes what there is."""
+    there = stock.lying(workshop)
+    plan = Account("plan", name=plan_of(build))
+    moves, short = [], []
+    for part, needed in needs.items():
+        lies = there[part].bag if part in there else 0
+        if lies < needed:
+            short.append(Short(part, needed, lies))
+        if min(lies, needed):
+            moves.append(Movement(part, min(lies, needed), BENCH, plan))
+    if moves:
+        stock.record(workshop, "reserve", moves, at, plan=plan_of(build))
+    return short
+
+
+def laid_out(workshop: Workshop, build: int) -> dict[str, int]:
+    """What is reserved for a build, by part."""
+    own = Account("plan", name=plan_of(build))
+    return {part: n for (account, part), n in stock.balances(workshop).items()
+            if account == own}  # fmt: skip
+
+
+def use(workshop: Workshop, build: int, at: str) -> None:
+    """A build is finished: what was laid out is in it."""
+    _all(workshop, build, "use", Account("build", name=plan_of(build)), at)
+
+
+def release(workshop: Workshop, build: int, at: str) -> None:
+    """A build is given up: what was laid out lies on the bench again."""
+    _all(workshop, build, "release", BENCH, at)
+
+
+def _all(workshop: Workshop, build: int, sort: str, to: Account, at: str) -> None:
+    plan = Account("plan", name=plan_of(build))
+    moves = [Movement(part, n, plan, to) for part, n in laid_out(workshop, build).items()]
+    if moves:
+        stock.record(workshop, sort, moves, at, plan=plan_of(build))  # type: ignore[arg-type]
+
+
+def spoil(workshop: Workshop, build: int, part: str, at: str) -> bool:
+    """One of a part is spoilt: another one of the bag takes its place if there is one, else one of
+    what was laid out is gone. False if none is on record."""
+    lies = stock.lying(workshop).get(part)
+    source = BENCH if lies is not None and lies.bag else None
+    if source is None and laid_out(workshop, build).get(part):
+        source = Account("plan", name=plan_of(build))
+    if source is None:
+        return False
+    stock.record(workshop, "spoilt", [Movement(part, 1, source, LOST)], at, plan=plan_of(build))
+    return True
+
+
+def cut(workshop: Workshop, build: int, part: Part, amount: int, place: str, at: str) -> str:
+    """Cut a length from the shortest lot that gives it. Returns what there is to say, if none does
+    or nothing of it is on record."""
+    lots = stock.lying(workshop).get(part.id)
+    more = int(isinstance(part, Chain) and not part.openable)
+    enough = [lot for lot in (lots.lots if lots else ())
+              if lot.amount == amount or lot.amount >= amount + more]  # fmt: skip
+    if not enough:
+        said = amount_words(part, amount)
+        return f"no length of {part.name} on record gives {said}; nothing is taken from the stock"
+    lot = min(enough, key=lambda one: (one.amount, one.name))
+    with workshop.changing():
+        event = stock.do(workshop, part, Deed("cut", amount, lot.name, note=place), at)
+        workshop.database.execute("INSERT INTO cut_for VALUES(?, ?, ?)", (event, build, place))
+    return ""
+
+
+def put_back(workshop: Workshop, build: int, place: str, at: str) -> None:
+    """A cut of a build was not done after all: taken back, if nothing was cut from it since."""
+    rows = workshop.database.execute(
+        "SELECT c.event FROM cut_for c WHERE c.build = ? AND c.place = ? AND NOT EXISTS("
+        "SELECT 1 FROM event r WHERE r.reverses = c.event)", (build, place),
+    ).fetchall()  # fmt: skip
+    for (event,) in rows:
+        try:
+            stock.reverse(workshop, event, at)
+        except DomainError:
+            continue

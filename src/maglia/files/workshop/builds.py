@@ -1,0 +1,220 @@
+"""Builds: pieces in the making, kept per closing, with their notes and their time.
+
+A build holds the piece as it was when it was begun and as it is now. Every mark is on disk before
+the function returns.
+"""
+
+import json
+import sqlite3
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import msgspec
+
+from maglia.core.joining.progress import Mark
+from maglia.core.joining.ways import Working
+from maglia.core.piece.piece import Piece
+from maglia.core.values.record import DomainError, Record, Text
+from maglia.files import disk
+from maglia.files.piece_json import plain
+from maglia.files.workshop.store import Workshop
+
+NOTED = "INSERT INTO build_note(build, at, step, sort, words, value) VALUES(?, ?, ?, ?, ?, ?)"
+NoteSort = Literal["note", "changed", "measured", "spoilt", "undone"]
+
+
+class Build(NamedTuple):
+    """One build: its piece as begun and as it is now, how it is worked, when it was begun and
+    ended (empty: it is not)."""
+
+    id: int
+    name: str
+    begun: str
+    ended: str
+    given: Piece
+    piece: Piece
+    working: Working
+
+
+class Listed(NamedTuple):
+    """A build as it is listed: how many marks it has, and the seconds of its work."""
+
+    id: int
+    name: str
+    begun: str
+    ended: str
+    marks: int
+    seconds: float
+
+
+class Note(NamedTuple):
+    """What was said of a build at a step: a note, a change, a measure (`value`), a spoilt part."""
+
+    at: str
+    step: str
+    sort: NoteSort
+    words: str
+    value: float | None
+
+
+def _text(record: object) -> str:
+    return json.dumps(plain(record), ensure_ascii=False)
+
+
+def begin(workshop: Workshop, piece: Piece, working: Working, at: str) -> int:
+    """A new build of a piece as it is. Returns its number."""
+    with workshop.changing() as database:
+        row = (piece.name, at, _text(piece), _text(piece), _text(working))
+        found = database.execute(
+            "INSERT INTO build(name, begun, given, piece, working) VALUES(?, ?, ?, ?, ?)", row
+        ).lastrowid
+    assert found is not None
+    return found
+
+
+def listed(workshop: Workshop) -> tuple[Listed, ...]:
+    """All builds, those that are not ended first, the latest first."""
+    rows = workshop.database.execute(
+        "SELECT b.id, b.name, b.begun, b.ended, count(m.place), coalesce(sum(m.seconds), 0) "
+        "FROM build b LEFT JOIN mark m ON m.build = b.id GROUP BY b.id "
+        "ORDER BY b.ended <> '', b.id DESC"
+    )
+    return tuple(Listed(*row) for row in rows)
+
+
+def read(workshop: Workshop, build: int) -> Build:
+    """One build whole. Raises DomainError if it is not there or not sound."""
+    row = workshop.database.execute(
+        "SELECT id, name, begun, ended, given, piece, working FROM build WHERE id = ?", (build,)
+    ).fetchone()
+    if row is None:
+        raise DomainError(f"there is no build {build}")
+    try:
+        given, piece = (msgspec.json.decode(text, type=Piece) for text in row[4:6])
+        working = msgspec.json.decode(row[6], type=Working)
+        return Build(row[0], row[1], row[2], row[3], given, piece, working)
+    except msgspec.MsgspecError as fault:
+        where = disk.shown(workshop.path)
+        raise DomainError(f"{where}: build {build} is not sound ({fault})") from None
+
+
+def marks(workshop: Workshop, build: int) -> dict[str, Mark]:
+    """What is done of a build, by place, in the order in which it was done."""
+    rows = workshop.database.execute(
+        "SELECT place, sign, sort, words FROM mark WHERE build = ? ORDER BY rowid", (build,)
+    )
+    return {place: Mark(place=place, sign=sign, sort=sort, words=words)
+            for place, sign, sort, words in rows}  # fmt: skip
+
+
+def mark(workshop: Workshop, build: int, done: Sequence[Mark], at: str, seconds: float) -> None:
+    """Something is done; the seconds are shared among its marks."""
+    each = seconds / max(len(done), 1)
+    with workshop.changing() as database:
+        for one in done:
+            database.execute(
+                "INSERT INTO mark VALUES(?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET "
+                "sign = excluded.sign, sort = excluded.sort, words = excluded.words, "
+                "at = excluded.at, seconds = mark.seconds + excluded.seconds",
+                (build, one.place, one.sign, one.sort, one.words, at, each),
+            )
+
+
+def unmark(workshop: Workshop, build: int, places: Sequence[str]) -> None:
+    """Something is not done any more."""
+    with workshop.changing() as database:
+        for place in places:
+            database.execute("DELETE FROM mark WHERE build = ? AND place = ?", (build, place))
+
+
+def seconds(workshop: Workshop, build: int) -> float:
+    """The time that a build has taken, s."""
+    (total,) = workshop.database.execute(
+        "SELECT coalesce(sum(seconds), 0) FROM mark WHERE build = ?", (build,)
+    ).fetchone()
+    return float(total)
+
+
+def note(
+    workshop: Workshop, build: int, step: str, sort: NoteSort, words: str, at: str,
+    value: float | None = None,
+) -> None:  # fmt: skip
+    """Something to be remembered of a step."""
+    with workshop.changing() as database:
+        database.execute(NOTED, (build, at, step, sort, words, value))
+
+
+def notes(workshop: Workshop, build: int) -> tuple[Note, ...]:
+    """All notes of a build, in order."""
+    rows = workshop.database.execute(
+        "SELECT at, step, sort, words, value FROM build_note WHERE build = ? ORDER BY id", (build,)
+    )
+    return tuple(Note(*row) for row in rows)
+
+
+def change(workshop: Workshop, build: int, piece: Piece, working: Working) -> None:
+    """The piece of a build as it is now, and how it is worked."""
+    _set(workshop, "UPDATE build SET piece = ?, working = ? WHERE id = ?",
+         (_text(piece), _text(working), build))  # fmt: skip
+
+
+def end(workshop: Workshop, build: int, at: str) -> None:
+    """A build is finished or given up; empty: it goes on."""
+    _set(workshop, "UPDATE build SET ended = ? WHERE id = ?", (at, build))
+
+
+def _set(workshop: Workshop, statement: str, values: tuple[object, ...]) -> None:
+    with workshop.changing() as database:
+        cursor: sqlite3.Cursor = database.execute(statement, values)
+        if not cursor.rowcount:
+            raise DomainError(f"there is no build {values[-1]}")
+
+
+# --- as JSON --------------------------------------------------------------------------------------
+
+
+class Exported(Record, frozen=True, kw_only=True):
+    """A build with its marks (place, sign, sort, words, at, seconds), its cuts (event of the
+    stock, place) and notes (at, step, sort, words, value)."""
+
+    name: Text
+    begun: Text
+    ended: Text = ""
+    given: Piece
+    piece: Piece
+    working: Working = Working()
+    marks: tuple[tuple[str, str, str, str, str, float], ...] = ()
+    cuts: tuple[tuple[int, str], ...] = ()
+    notes: tuple[tuple[str, str, NoteSort, str, float | None], ...] = ()
+
+
+def exported(workshop: Workshop) -> tuple[Exported, ...]:
+    """Every build, in the order in which they were begun."""
+    found = []
+    query = workshop.database.execute
+    for (number,) in query("SELECT id FROM build ORDER BY id").fetchall():
+        one = read(workshop, number)
+        done = query("SELECT place, sign, sort, words, at, seconds FROM mark WHERE build = ? "
+                     "ORDER BY rowid", (number,))  # fmt: skip
+        cuts = query("SELECT event, place FROM cut_for WHERE build = ? ORDER BY event", (number,))
+        found.append(Exported(
+            name=one.name, begun=one.begun, ended=one.ended, given=one.given, piece=one.piece,
+            working=one.working, marks=tuple(done), cuts=tuple(cuts),
+            notes=tuple((*said,) for said in notes(workshop, number)),
+        ))  # fmt: skip
+    return tuple(found)
+
+
+def imported(database: sqlite3.Connection, builds: Sequence[Exported]) -> None:
+    """Put exported builds into an empty workshop, within its change."""
+    for one in builds:
+        row = (one.name, one.begun, one.ended, _text(one.given), _text(one.piece),
+               _text(one.working))  # fmt: skip
+        number = database.execute("INSERT INTO build(name, begun, ended, given, piece, working) "
+                                  "VALUES(?, ?, ?, ?, ?, ?)", row).lastrowid  # fmt: skip
+        for line in one.marks:
+            database.execute("INSERT INTO mark VALUES(?, ?, ?, ?, ?, ?, ?)", (number, *line))
+        for event, place in one.cuts:
+            database.execute("INSERT INTO cut_for VALUES(?, ?, ?)", (event, number, place))
+        for said in one.notes:
+            database.execute(NOTED, (number, *said))
