@@ -26,6 +26,8 @@ TABLE = (
     Setting("unit", "mm", ("mm", "cm", "in"), "display unit"),
     Setting("motion", True, (), "whether the piece settles as motion"),
     Setting("last_piece", "", (), "the file opened last"),
+    Setting("px_per_mm", 0.0, (), "pixels a millimetre takes on this screen; 0: as it says itself"),
+    Setting("working", {}, (), "school and habits a new build is worked by"),
     Setting("used", {}, (), "how often each part and action was put in"),
     Setting("said", [], (), "phrases said last in the insert line, the newest first"),
     Setting("instruments", {}, (), "where caliper and scale are plugged in, and how they speak"),

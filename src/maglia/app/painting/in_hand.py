@@ -42,7 +42,7 @@ class Placed(NamedTuple):
 
 def paint_in_hand(
     painter: QPainter, sheet: MakeSheet, step: Step, closing: Closing | None, room: QRectF,
-    theme: Theme,
+    theme: Theme, *, room_for_labels: float = LABEL_ROOM,
 ) -> None:  # fmt: skip
     """Draw what is in hand in a step to fill a room, px."""
     placed = parts_in_hand(sheet, step, closing)
@@ -51,7 +51,8 @@ def paint_in_hand(
     box = placed[0].box
     for one in placed[1:]:
         box = box.united(one.box)
-    inner = room.adjusted(LABEL_ROOM, LABEL_ROOM, -LABEL_ROOM, -LABEL_ROOM)
+    edge = room_for_labels
+    inner = room.adjusted(edge, edge, -edge, -edge)
     scale = min(inner.width() / max(box.width(), 1.0), inner.height() / max(box.height(), 1.0),
                 MOST_PX_PER_MM)  # fmt: skip
     painter.save()

@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from maglia.app.jobs import Jobs
+from maglia.app.session.builds import Builds
 from maglia.app.session.cursor import Cursor
 from maglia.app.session.evaluation import Evaluation
 from maglia.app.session.history import History, State
@@ -60,6 +61,7 @@ class Session(QObject):
         super().__init__(parent)
         self.jobs = Jobs(self)
         self.workshop = Workshop(tray, self)
+        self.builds = Builds(self.workshop, self)
         self.cursor = Cursor(self)
         self.evaluation = Evaluation(self.jobs, self)
         self.found, self.moved = self.evaluation.found, self.cursor.moved

@@ -6,7 +6,7 @@ the function returns.
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple
 
 import msgspec
@@ -125,6 +125,17 @@ def unmark(workshop: Workshop, build: int, places: Sequence[str]) -> None:
     with workshop.changing() as database:
         for place in places:
             database.execute("DELETE FROM mark WHERE build = ? AND place = ?", (build, place))
+
+
+def move(workshop: Workshop, build: int, moved: Mapping[str, str]) -> None:
+    """Places bear other names: how they begin, and how they begin from now on. What a place is
+    called within stays as it was."""
+    with workshop.changing() as database:
+        for old, new in moved.items():
+            database.execute(
+                "UPDATE mark SET place = ? || substr(place, ?) WHERE build = ? "
+                "AND substr(place, 1, ?) = ?", (new, len(old) + 1, build, len(old), old),
+            )  # fmt: skip
 
 
 def seconds(workshop: Workshop, build: int) -> float:

@@ -1,0 +1,1 @@
+"""Make: one step at a time, with both hands full."""

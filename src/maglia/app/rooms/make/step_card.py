@@ -1,0 +1,175 @@
+"""What the step says, large enough to be read from the mat."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from maglia.app.session.builds import Builds
+from maglia.app.theme import Theme
+from maglia.core.joining.cautions import CAUTIONS
+from maglia.core.joining.progress import Turn, results_in
+from maglia.core.joining.step import Step
+from maglia.core.joining.text import STAGE_WORDS
+from maglia.core.joining.words import listed
+
+MOST_PLACES = 4
+
+
+class StepCard(QScrollArea):
+    """Where one is, what to do, what it takes in order, at which place, what to heed, what comes
+    next."""
+
+    def __init__(self, builds: Builds, theme: Theme) -> None:
+        super().__init__()
+        self.builds, self.theme, self.pixels = builds, theme, 22
+        self.words = QLabel()
+        self.words.setTextFormat(Qt.TextFormat.RichText)
+        self.words.setWordWrap(True)
+        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.words.setAccessibleName("What to do")
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        inner.setObjectName("panel")
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(22, 18, 22, 18)
+        column.addWidget(self.words)
+        column.addStretch(1)
+        self.setWidget(inner)
+        self.setWidgetResizable(True)
+        self.setMinimumWidth(340)
+        builds.changed.connect(self.refresh)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.refresh()
+
+    def zoom(self, by: int) -> None:
+        """Larger or smaller words."""
+        self.pixels = min(max(self.pixels + 2 * by, 14), 40)
+        self.refresh()
+
+    def refresh(self) -> None:
+        builds = self.builds
+        if builds.build is None or builds.sheet is None:
+            self.words.clear()
+            return
+        if builds.undos:
+            self.words.setText("".join(self._undo()))
+        elif builds.turn is None or builds.step is None:
+            self.words.setText("".join(self._finished()))
+        else:
+            self.words.setText("".join(self._step(builds.step, builds.turn)))
+        self.verticalScrollBar().setValue(0)
+
+    # --- as rich text -------------------------------------------------------------------------
+
+    def _line(self, words: str, *, size: float = 1.0, role: str = "ink", bold: bool = False,
+              above: int = 8) -> str:  # fmt: skip
+        weight = 600 if bold else 400
+        colour = getattr(self.theme, role)
+        return (f'<p style="margin:{above}px 0 0 0; font-size:{round(self.pixels * size)}px; '
+                f'font-weight:{weight}; color:{colour}">{words}</p>')  # fmt: skip
+
+    def _quiet(self, words: str, above: int = 10) -> str:
+        return self._line(words, size=0.68, role="quiet", above=above)
+
+    def _undo(self) -> list[str]:
+        undo = self.builds.undos[0]
+        more = len(self.builds.undos) - 1
+        found = [self._quiet("changed on the mat", 0),
+                 self._line(f"Undo this: {escape(undo.words[0].lower() + undo.words[1:])}",
+                            bold=True)]  # fmt: skip
+        if undo.lost:
+            found.append(self._line("! Something is lost here.", size=0.8, role="attention"))
+        found.append(self._quiet(f"and {more} more" if more else "Then the plan goes on."))
+        found.append(self._quiet("Space: it is undone"))
+        return found
+
+    def _finished(self) -> list[str]:
+        held = self.builds.held()
+        if held:
+            return [self._line("All that is left waits.", bold=True),
+                    self._quiet("It goes on by itself when the time is over.")]  # fmt: skip
+        return [self._line("Everything is done.", bold=True),
+                self._line("Space puts it away among the finished builds.", size=0.8)]  # fmt: skip
+
+    def _step(self, step: Step, turn: Turn) -> list[str]:
+        sheet = self.builds.sheet
+        assert sheet is not None
+        number = sheet.steps.index(step) + 1
+        head = f"{number} of {len(sheet.steps)} · {STAGE_WORDS[step.stage].lower()}"
+        head += f" · {step.mirror}" if step.mirror else ""
+        found = [self._quiet(escape(head), 0)]
+        if sheet.culprits and step.stage == "ready":
+            found += [self._line(f"! {escape(c.says)}", size=0.7, role="attention")
+                      for c in sheet.culprits[:2]]  # fmt: skip
+        if self.builds.is_done(turn):
+            found.append(self._line("✓ done", size=0.7, role="good", bold=True))
+        if step.verb == "make" and turn.number == 1 and step.how:
+            found += self._recipe(step, turn)
+        else:
+            found += self._sentence(step)
+        found += self._where(step, turn)
+        for up in step.up:
+            found.append(self._line(escape(up), size=0.75))
+        for caution in step.cautions:
+            found.append(self._line(f"! {escape(CAUTIONS[caution])}", size=0.68, role="attention"))
+        if step.measure_mm is not None:
+            found.append(self._quiet("M writes down what it measures"))
+        return [*found, *self._next(turn)]
+
+    def _sentence(self, step: Step) -> list[str]:
+        """What to do; what is taken stands below as a list, in its order."""
+        named = [taken.words for taken in step.takes if taken.words]
+        head, found, tail = step.says.partition(f" Let it take {listed(named)}")
+        if not found or len(named) < 2:
+            return [self._line(escape(step.says), bold=True)]
+        lines = [self._line(escape(f"{head} Let it take"), bold=True)]
+        lines += [self._line(f"<b>{k}</b>&nbsp;&nbsp;{escape(words)}", size=0.86, above=6)
+                  for k, words in enumerate(named, 1)]  # fmt: skip
+        rest = tail.lstrip(".; ")
+        return [*lines, self._line(escape(rest[:1].upper() + rest[1:]), bold=True)]
+
+    def _recipe(self, step: Step, turn: Turn) -> list[str]:
+        """A unit the first time, sentence by sentence."""
+        at = next((k for k, how in enumerate(step.how) if how == turn.says), 0)
+        which = "the first one, step by step" if step.count > 1 else "step by step"
+        found = [self._line(escape(step.says.rstrip(".")), size=0.8), self._quiet(which)]
+        for k, how in enumerate(step.how):
+            if k == at:
+                found.append(self._line(escape(how), bold=True))
+            else:
+                sign = "✓ " if k < at else ""
+                found.append(self._line(f"{sign}{escape(how)}", size=0.68, role="quiet", above=4))
+        return found
+
+    def _where(self, step: Step, turn: Turn) -> list[str]:
+        sheet = self.builds.sheet
+        assert sheet is not None
+        found = []
+        if step.where:
+            found.append(self._line(escape(step.where), size=0.75))
+        if step.verb == "make" and turn.number > 1:
+            found.append(self._line(f"{turn.number} of {turn.of}", size=1.3, bold=True))
+        elif turn.of > 1:
+            places = results_in(sheet.assembly, turn)[:MOST_PLACES]
+            found.append(self._line(f"<b>{turn.number} of {turn.of}</b>&nbsp;&nbsp;"
+                                    f"{escape(' and '.join(places))}", size=0.75))  # fmt: skip
+        return found
+
+    def _next(self, turn: Turn) -> list[str]:
+        builds, sheet = self.builds, self.builds.sheet
+        assert sheet is not None
+        step = sheet.steps[turn.step]
+        if step.verb == "wait":
+            return [self._quiet("What can be done meanwhile comes next by itself. Space: it holds "
+                                "already")]  # fmt: skip
+        then = next((t for t in builds.turns[builds.at + 1 :] if t.step != turn.step), None)
+        if then is None:
+            return []
+        return [self._quiet(f"Then: {escape(sheet.steps[then.step].says)}", 18)]
