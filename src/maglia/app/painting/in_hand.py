@@ -25,6 +25,8 @@ from maglia.core.piece.strung import on_thread_mm
 LINKS_SHOWN, BEADS_SHOWN = 6, 7
 FAN_DEG = 26.0
 MOST_PX_PER_MM = 26.0
+SHARE_ALONE = 0.62
+"""How much of the room a part takes that lies alone."""
 LABEL_ROOM = 44.0
 """Pixels kept free round the parts for their numbers."""
 
@@ -53,6 +55,8 @@ def paint_in_hand(
         box = box.united(one.box)
     edge = room_for_labels
     inner = room.adjusted(edge, edge, -edge, -edge)
+    if len(placed) == 1:
+        inner.setSize(inner.size() * SHARE_ALONE)
     scale = min(inner.width() / max(box.width(), 1.0), inner.height() / max(box.height(), 1.0),
                 MOST_PX_PER_MM)  # fmt: skip
     painter.save()
@@ -125,7 +129,7 @@ def _whole(a: Assembly, ref: str) -> Placed:
         draw_whole(painter, thing, a.things)
 
     return Placed(draw, shown, a.letters.get(ref, ""),
-                  QPointF(shown.center().x(), shown.bottom() + 1.0), lit=True)  # fmt: skip
+                  QPointF(shown.center().x(), shown.bottom() + 2.5), lit=True)  # fmt: skip
 
 
 def _round_opener(a: Assembly, step: Step, member: Member, port: Port) -> list[Placed]:

@@ -6,23 +6,23 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Mapping
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from maglia.app.session.build_words import counted, short_words
 from maglia.app.session.workshop import Workshop, now
-from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.expand import expand
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.progress import Mark, Turn, Undo, current, is_done, to_undo, turns_of
 from maglia.core.joining.step import Step
 from maglia.core.joining.text import MakeSheet, make_sheet
+from maglia.core.joining.waits import held_by, meanwhile, waits_over
 from maglia.core.joining.ways import USUAL, Working
 from maglia.core.parts.parts import Chain, Wire
 from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel
 from maglia.core.piece.piece import Piece
-from maglia.core.sheets.count import counts
 from maglia.core.values.measures import LengthUnit
 from maglia.core.values.record import DomainError
 
@@ -44,6 +44,8 @@ class Builds(QObject):
         super().__init__(parent)
         self.workshop = workshop
         self.unit: LengthUnit = "mm"
+        self.working = USUAL
+        """How a build that is begun is worked."""
         self.build: Build | None = None
         self.sheet: MakeSheet | None = None
         self.turns: tuple[Turn, ...] = ()
@@ -67,20 +69,17 @@ class Builds(QObject):
 
         return builds.listed(self.workshop.store) if self.workshop.store is not None else ()
 
-    def begin(self, piece: Piece, working: Working = USUAL) -> None:
+    def begin(self, piece: Piece) -> None:
         """Begin a build of a piece as it is, and lay its parts out. Raises DomainError."""
         from maglia.files.workshop import build_stock, builds
 
         store, assembly = self._store(), expand(piece)
         with store.changing():
-            number = builds.begin(store, piece, working, now())
-            short = build_stock.reserve(store, number, _counted(assembly), now())
+            number = builds.begin(store, piece, self.working, now())
+            short = build_stock.reserve(store, number, counted(assembly), now())
         self.open(number)
         if short:
-            things = assembly.things
-            names = ", ".join(f"{s.needed - s.lies} {things[s.part].name}" for s in short[:4])
-            more = f" and {len(short) - 4} more" if len(short) > 4 else ""
-            self.said.emit(f"Begun. Not on record in the stock: {names}{more}.")
+            self.said.emit(f"Begun. Not on record in the stock: {short_words(assembly, short)}.")
         else:
             self.said.emit("Begun; its parts are laid out in the stock.")
 
@@ -104,7 +103,7 @@ class Builds(QObject):
         """The build is finished, or given up: its parts are used, or lie on the bench again."""
         from maglia.files.workshop import build_stock, builds
 
-        store, build = self._store(), self._build()
+        store, build = self._store(), self._going()
         with store.changing():
             (build_stock.release if given_up else build_stock.use)(store, build.id, now())
             builds.end(store, build.id, now())
@@ -117,6 +116,13 @@ class Builds(QObject):
         if self.build is None:
             raise DomainError("no build is open: begin one first")
         return self.build
+
+    def _going(self) -> Build:
+        """The open build, if it is not ended. Raises DomainError."""
+        build = self._build()
+        if build.ended:
+            raise DomainError("this build is finished: it is kept as it was made")
+        return build
 
     def _renew(self) -> None:
         build = self._build()
@@ -156,34 +162,25 @@ class Builds(QObject):
 
     def held(self) -> frozenset[int]:
         """Steps that wait for glue, and those that need them."""
-        if self.sheet is None or not self._until:
+        if self.sheet is None:
             return frozenset()
-        steps = self.sheet.steps
-        waiting = {k for k, until in self._until.items() if until > datetime.now()}
-        names = {steps[k].id for k in waiting}
-        for k, step in enumerate(steps):
-            last = step.stage == "try" or step.id == "look/all"
-            if waiting and (names & set(step.needs) or (last and k > min(waiting))):
-                waiting.add(k)
-                names.add(step.id)
-        return frozenset(waiting)
+        waiting = frozenset(k for k, until in self._until.items() if until > datetime.now())
+        return held_by(self.sheet, waiting)
 
     def until(self, number: int) -> datetime | None:
         """When a wait is over; None for what does not wait."""
         return self._until.get(number)
 
+    def meanwhile(self) -> tuple[Step, ...]:
+        """What can be done while the step that is shown waits."""
+        if self.sheet is None or self.turn is None:
+            return ()
+        free = meanwhile(self.sheet, self.turns, self.done, self.turn.step)
+        return tuple(self.sheet.steps[k] for k in free)
+
     def _find_waits(self) -> None:
-        """When every wait that has begun is over, from when the step before it was done."""
         assert self.sheet is not None
-        self._until = {}
-        times = self._times()
-        for k, step in enumerate(self.sheet.steps):
-            if step.verb != "wait":
-                continue
-            own = [t for t in self.turns if t.step == k - 1]
-            done = [times[m.place] for t in own for m in t.marks if m.place in times]
-            if own and all(self.is_done(t) for t in own) and done:
-                self._until[k] = max(done) + timedelta(minutes=step.waits_min)
+        self._until = waits_over(self.sheet, self.turns, self.done, self._times())
 
     def _times(self) -> dict[str, datetime]:
         build = self._build()
@@ -232,7 +229,7 @@ class Builds(QObject):
         """What is shown is done; with `whole_step` all that is left of its step."""
         from maglia.files.workshop import build_stock, builds
 
-        build, turn = self._build(), self.turn
+        build, turn = self._going(), self.turn
         if self.undos:
             self._undo(self.undos[0])
             return
@@ -283,7 +280,7 @@ class Builds(QObject):
         """The turn before is not done after all: it is shown, and its cut is taken back."""
         from maglia.files.workshop import build_stock, builds
 
-        build = self._build()
+        build = self._going()
         before = next((k for k in range(min(self.at, len(self.turns)) - 1, -1, -1)
                        if self.is_done(self.turns[k])), None)  # fmt: skip
         here = self.turn
@@ -304,10 +301,12 @@ class Builds(QObject):
         self._show(before)
 
     def _undo(self, undo: Undo) -> None:
-        from maglia.files.workshop import builds
+        from maglia.files.workshop import build_stock, builds
 
-        build, store = self._build(), self._store()
+        build, store = self._going(), self._store()
         with store.changing():
+            if undo.mark.sort == "cut":
+                build_stock.lay_aside(store, build.id, undo.mark.place, now())
             builds.unmark(store, build.id, [undo.mark.place])
             builds.note(store, build.id, undo.mark.place, "undone", undo.words, now())
         self.done.pop(undo.mark.place, None)
@@ -336,7 +335,7 @@ class Builds(QObject):
         """One of a part is spoilt: gone from the stock, noted."""
         from maglia.files.workshop import build_stock, builds
 
-        build, step = self._build(), self.step
+        build, step = self._going(), self.step
         assert self.sheet is not None
         name = self.sheet.assembly.things[ref].name
         store = self._store()
@@ -380,7 +379,7 @@ class Builds(QObject):
         nothing changed, if it cannot be built."""
         from maglia.files.workshop import builds
 
-        build, step = self._build(), self.step
+        build, step = self._going(), self.step
         expand(piece)
         store = self._store()
         with store.changing():
@@ -401,16 +400,9 @@ class Builds(QObject):
         """Work by another school or habit from here on."""
         from maglia.files.workshop import builds
 
-        build = self._build()
+        build = self._going()
         working = change(build.working)
         builds.change(self._store(), build.id, build.piece, working)
         self.build = build._replace(working=working)
         self._renew()
         self._show(self.next_turn())
-
-
-def _counted(assembly: Assembly) -> dict[str, int]:
-    """What a build takes of parts that are counted by the piece."""
-    aside = (Chain, Wire, BeadLink, Dangle, Tassel, Cluster)
-    return {one.id: one.count for one in counts(assembly)
-            if one.count and not isinstance(assembly.things[one.id], aside)}  # fmt: skip

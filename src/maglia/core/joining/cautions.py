@@ -6,7 +6,7 @@ from maglia.core.assembly.assembly import Assembly
 from maglia.core.joining.step import Step
 
 CAUTIONS: dict[str, str] = {
-    "cutting": "Cover the end when you cut wire, and wear glasses.",
+    "cutting": "Wear glasses, and cover what you cut off: ends fly.",
     "coil": "Coil wire needs its own cutter.",
     "glue": "Glue: fresh air, gloves, and its own cure time before it is closed over or worn.",
     "burrs": "Turn burrs and wire ends inward.",

@@ -144,24 +144,20 @@ def _undo(mark: Mark) -> Undo:
     if mark.sort == "thread":
         return Undo(mark, f"Undo the end of {mark.words}: its crimp or knot is lost.", True)
     if mark.sort == "make":
-        return Undo(mark, f"Made and not needed so any more: {mark.words}.", True)
+        return Undo(mark, f"Lay one {mark.words} aside: it is not needed so any more.", False)
     if mark.sort == "cut":
         said = mark.words.removeprefix("Cut ").rstrip(".")
-        return Undo(mark, f"Cut and not needed so any more: one of {said}.", True)
+        return Undo(mark, f"Lay one of {said} aside: it is an off-cut now.", False)
     return Undo(mark, f"Open {mark.words}.", False)
 
 
-def meanwhile(sheet: MakeSheet, number: int) -> tuple[int, ...]:
-    """Steps after a wait that need nothing of what is waiting: they can be done meanwhile."""
-    held = {sheet.steps[number].id}
-    free = []
-    for k in range(number + 1, len(sheet.steps)):
-        step = sheet.steps[k]
-        if held & set(step.needs) or step.stage == "try" or step.verb == "look":
-            held.add(step.id)
-        else:
-            free.append(k)
-    return tuple(free)
+def left_of(assembly: Assembly, turn: Turn, done: Mapping[str, Mark]) -> tuple[str, ...]:
+    """The places of a turn that are left to do, where others of it are done already."""
+    left = [c for c, mark in zip(turn.closings, turn.marks, strict=False)
+            if mark.place not in done or done[mark.place].sign != mark.sign]  # fmt: skip
+    if len(left) == len(turn.closings):
+        return ()
+    return tuple(member_name(assembly.members[c.opener.member]) for c in left)
 
 
 def results_in(assembly: Assembly, turn: Turn) -> tuple[str, ...]:

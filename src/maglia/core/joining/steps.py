@@ -327,7 +327,7 @@ def _beside(takes: Sequence[Taken]) -> tuple[Taken, ...]:
         if twin is None:
             found.append(one)
             continue
-        words = f"{a(name.removeprefix('the '))} on each side, by its loop"
+        words = f"{a(name.removeprefix('the '))} by its loop on each side"
         found[twin] = found[twin]._replace(words=words)
         found.append(one._replace(words=""))
     return tuple(found)

@@ -65,7 +65,7 @@ class Threads:
             yield Step(f"wait/{at}", first.stage, "wait",
                        f"Let the glue hold, {holds:g} minutes, before anything pulls on it.",
                        where, closings=(), in_hand=members, waits_min=holds)  # fmt: skip
-        if port == "a":
+        if port == "a" and (item.refs or item.made in ("braided", "folded")):
             yield self._stringing(member, first.stage, where, n, mirror)
 
     def _stringing(self, member: Member, stage: Stage, where: str, n: int, mirror: str) -> Step:
@@ -73,9 +73,8 @@ class Threads:
         assert item is not None
         what = item_words(item, self.assembly.things)
         strands = f" on {item.strands} strands" if item.strands > 1 else ""
-        bare = not item.refs
         name = self.words.part(member.ref)
-        says = f"Lay out {what}{strands}." if bare else f"String on {name}{strands}: {what}."
+        says = f"String on {name}{strands}: {what}."
         if item.made == "braided":
             says = f"Braid {item.strands} strands of {name}: {what}."
         if item.made == "folded":

@@ -112,10 +112,9 @@ class Words:
     def _chain(self, opener: Opener, by: Member, several: Sequence[Opener]) -> str:
         members = self.assembly.members
         member = members[opener.member]
-        counts = {members[o.member].links for o in several}
         name = self.part(member.ref)
-        if len(counts) == 1:
-            name = f"{name[:-1]}, {format_links(member.links)})" if name.endswith(")") else name
+        if name.endswith(")") and (links := self._links([members[o.member] for o in several])):
+            name = f"{name[:-1]}, {links})"
         if stops_of(opener.port) is not None:
             return f"the {name}"
         within = member.made_in is not None and member.made_in == by.made_in
@@ -132,6 +131,24 @@ class Words:
         if len(numbers) == 1 and member.item == 0:
             return f"link {numbers.pop()} from the fold of {of}"
         return f"link {opener.port} of {of}" if len(numbers) == 1 else f"its link of {of}"
+
+    def _links(self, chains: Sequence[Member]) -> str:
+        """“18 links”; “20 links left, 18 links right” where the sides differ; else nothing."""
+        counts = {chain.links for chain in chains}
+        if len(counts) == 1:
+            return format_links(counts.pop())
+        sides: dict[str, set[int]] = {}
+        for chain in chains:
+            sides.setdefault(self._side(chain), set()).add(chain.links)
+        if set(sides) != {"left", "right"} or any(len(own) > 1 for own in sides.values()):
+            return ""
+        return ", ".join(f"{format_links(sides[side].pop())} {side}" for side in ("left", "right"))
+
+    def _side(self, member: Member) -> str:
+        """On which side a member is; of a run of one side, that of its start."""
+        run = self.assembly.run_of.get(member.run)
+        start = run.start if run is not None else None
+        return str(member.side if start is None or start.side is None else start.side)
 
     def _hangs_on(self, member: Member, by: Member) -> bool:
         """Whether `by` hangs from the member, rather than following it along its run."""
@@ -185,7 +202,9 @@ def _holes(ports: Sequence[str]) -> str:
     if len(ports) == 1:
         return f"its hole {ports[0]}"
     return (
-        f"its hole on that side ({', '.join(ports)})" if len(ports) == 2 else "its hole, see below"
+        f"its hole {' or '.join(ports)}, as the side is"
+        if len(ports) == 2
+        else "its hole, see below"
     )
 
 

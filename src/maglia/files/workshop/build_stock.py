@@ -26,17 +26,20 @@ def plan_of(build: int) -> str:
     return f"build {build}"
 
 
+def short_of(workshop: Workshop, needs: Mapping[str, int]) -> list[Short]:
+    """Counted parts of which less lies there than is needed."""
+    there = stock.lying(workshop)
+    lies = {part: there[part].bag if part in there else 0 for part in needs}
+    return [Short(part, needed, lies[part]) for part, needed in needs.items()
+            if lies[part] < needed]  # fmt: skip
+
+
 def reserve(workshop: Workshop, build: int, needs: Mapping[str, int], at: str) -> list[Short]:
     """Lay out what lies there of counted parts; says what is short, and takes what there is."""
-    there = stock.lying(workshop)
+    short = short_of(workshop, needs)
+    taken = {**needs, **{one.part: one.lies for one in short}}
     plan = Account("plan", name=plan_of(build))
-    moves, short = [], []
-    for part, needed in needs.items():
-        lies = there[part].bag if part in there else 0
-        if lies < needed:
-            short.append(Short(part, needed, lies))
-        if min(lies, needed):
-            moves.append(Movement(part, min(lies, needed), BENCH, plan))
+    moves = [Movement(part, n, BENCH, plan) for part, n in taken.items() if n > 0]
     if moves:
         stock.record(workshop, "reserve", moves, at, plan=plan_of(build))
     return short
@@ -96,14 +99,29 @@ def cut(workshop: Workshop, build: int, part: Part, amount: int, place: str, at:
     return ""
 
 
+def lay_aside(workshop: Workshop, build: int, place: str, at: str) -> None:
+    """What was cut for a place is not wanted there any more: it lies on the bench, a length of its
+    own."""
+    with workshop.changing() as database:
+        for event in _cuts(workshop, build, place):
+            stock.return_cut(workshop, event, at)
+        row = (build, place)
+        database.execute("DELETE FROM cut_for WHERE build = ? AND place = ?", row)
+
+
 def put_back(workshop: Workshop, build: int, place: str, at: str) -> None:
     """A cut of a build was not done after all: taken back, if nothing was cut from it since."""
-    rows = workshop.database.execute(
-        "SELECT c.event FROM cut_for c WHERE c.build = ? AND c.place = ? AND NOT EXISTS("
-        "SELECT 1 FROM event r WHERE r.reverses = c.event)", (build, place),
-    ).fetchall()  # fmt: skip
-    for (event,) in rows:
+    for event in _cuts(workshop, build, place):
         try:
             stock.reverse(workshop, event, at)
         except DomainError:
             continue
+
+
+def _cuts(workshop: Workshop, build: int, place: str) -> list[int]:
+    """The events that cut for a place, those left out that were taken back."""
+    rows = workshop.database.execute(
+        "SELECT c.event FROM cut_for c WHERE c.build = ? AND c.place = ? AND NOT EXISTS("
+        "SELECT 1 FROM event r WHERE r.reverses = c.event)", (build, place),
+    )  # fmt: skip
+    return [event for (event,) in rows]

@@ -134,6 +134,16 @@ def reverse(workshop: Workshop, event: int, at: str, note: str = "") -> int:
             raise DomainError(f"{name} has used what event {event} brought: {fault}") from None
 
 
+def return_cut(workshop: Workshop, event: int, at: str) -> int:
+    """What an event cut from a length comes back as a length of its own, in the phase that it was
+    cut at. Returns the number of the event that says so."""
+    with workshop.changing() as database:
+        part, amount, source, used = _movements(database, event)[0]
+        name = _free_name("off-cut", _taken(workshop, part))
+        lot = Account("lot", part, name, source.first_phase)
+        return _insert(database, "return", [Movement(part, amount, used, lot)], at)
+
+
 def _movements(database: sqlite3.Connection, event: int) -> list[Movement]:
     rows = database.execute(
         "SELECT m.part, m.amount, s.sort, s.part, s.name, s.first_phase, "

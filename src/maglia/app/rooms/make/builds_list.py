@@ -1,15 +1,30 @@
-"""What is in the making, and what can be begun."""
+"""What is in the making, and what can be begun, each with its picture and where it stands."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QListView, QSizePolicy
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QSizePolicy, QVBoxLayout, QWidget
 
 from maglia.app.lists import Rows
+from maglia.app.painting.small import draw_small
 from maglia.app.panel import Panel
+from maglia.app.pictures import Pictures
+from maglia.app.session.build_words import how_far, what_it_takes
 from maglia.app.session.session import Session
-from maglia.core.values.record import Value
+from maglia.app.theme import Theme
+from maglia.core.piece.piece import Piece
+from maglia.core.values.record import DomainError, Value
+
+if TYPE_CHECKING:
+    from maglia.core.report import Findings
+
+HINT = "↑ ↓ choose · Enter begins it, or goes on where it lies"
+EMPTY = "Nothing is in the making, and the bench is empty: put a piece together there (Ctrl+2)."
+LIST_WIDTH = 520
 
 
 class Begun(Value, frozen=True):
@@ -19,59 +34,137 @@ class Begun(Value, frozen=True):
     build: int | None = None
 
 
+class _Picture(QWidget):
+    """The chosen piece as it hangs."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.found: Findings | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("The piece")
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, 480)
+
+    def show_piece(self, found: Findings | None) -> None:
+        self.found = found
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.theme.colour("mat"))
+        if self.found is not None:
+            draw_small(painter, self.found, QRectF(self.rect()).adjusted(40, 40, -40, -40))
+
+
 class BuildsList(Panel):
     """Signals `begin_wanted()` · `open_wanted(int)`."""
 
     begin_wanted = Signal()
     open_wanted = Signal(int)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session = session
-        self.title = QLabel("In the making")
-        self.title.setObjectName("pieceName")
         self.rows: Rows[Begun] = Rows(lambda row: row.words)
         self.list = QListView()
         self.list.setModel(self.rows)
         self.list.setAccessibleName("In the making")
-        self.list.setSpacing(2)
-        self.list.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.hint = QLabel("↑ ↓ choose · Enter begins it, or goes on where it lies")
+        self.list.setSpacing(3)
+        self.picture = _Picture(theme)
+        self.facts = QLabel()
+        self.facts.setWordWrap(True)
+        self.facts.setAccessibleName("How far it is")
+        self.hint = QLabel(HINT)
         self.hint.setObjectName("quiet")
-        self.lay_out(self.title, self.list, self.hint)
+        self.hint.setWordWrap(True)
+        self._pictures = Pictures(session.jobs, "builds", self)
+        self._pictures.hung.connect(self.on_hung)
+        self._key = ""
+        self._compose()
         self.watch(self.list)
         self.list.activated.connect(lambda _: self.take())
+        self.list.selectionModel().currentChanged.connect(lambda *_: self.on_row())
         session.changed.connect(self.refresh)
         session.workshop.changed.connect(self.refresh)
+
+    def _compose(self) -> None:
+        title = QLabel("In the making")
+        title.setObjectName("pieceName")
+        self.side = QWidget()
+        self.side.setFixedWidth(LIST_WIDTH)
+        column = QVBoxLayout(self.side)
+        column.setContentsMargins(16, 14, 16, 10)
+        column.setSpacing(10)
+        for widget in (title, self.list, self.facts, self.hint):
+            column.addWidget(widget, 1 if widget is self.list else 0)
+        across = QHBoxLayout(self)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addWidget(self.picture, 1)
+        across.addWidget(self.side)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.picture.theme = theme
+        self.picture.update()
 
     def refresh(self) -> None:
         if self.isHidden():
             return
         piece = self.session.piece
-        rows = []
-        if piece.owners:
-            rows.append(Begun(f"Begin  {piece.name}"))
+        rows = [Begun(f"Begin {piece.name}")] if piece.owners else []
         for one in self.session.builds.listed():
-            minutes = int(one.seconds // 60)
-            state = "finished" if one.ended else f"{one.marks} done"
-            day = one.begun[:16].replace("T", " ")
-            rows.append(Begun(f"{one.name}  ·  {state}  ·  begun {day}  ·  "
-                              f"{minutes // 60}:{minutes % 60:02d}", one.id))  # fmt: skip
+            state = f"finished {_day(one.ended)}" if one.ended else f"begun {_day(one.begun)}"
+            rows.append(Begun(f"{one.name} · {state} · {_clock(one.seconds)}", one.id))
+        kept = self.list.currentIndex().row()
         self.rows.show(rows)
-        self.hint.setText("↑ ↓ choose · Enter begins it, or goes on where it lies" if rows else
-                          "An empty bench: put a piece together there first (Ctrl+2).")  # fmt: skip
-        self.list.setCurrentIndex(self.rows.index(0))
+        self.hint.setText(HINT if rows else EMPTY)
+        self.list.setCurrentIndex(self.rows.index(min(max(kept, 0), len(rows) - 1)))
+        self.on_row()
 
     def open(self) -> None:
         self.show()
         self.refresh()
         self.list.setFocus()
 
-    def take(self) -> None:
+    @property
+    def chosen(self) -> Begun | None:
         row = self.list.currentIndex().row()
-        if not 0 <= row < self.rows.rowCount():
+        return self.rows.rows[row] if 0 <= row < self.rows.rowCount() else None
+
+    def on_row(self) -> None:
+        """The chosen one is shown as it hangs, and said how far it is."""
+        chosen = self.chosen
+        self._key = ""
+        self.picture.show_piece(None)
+        self.facts.setText("")
+        if chosen is None:
             return
-        chosen = self.rows.rows[row]
+        try:
+            piece, words = self._piece_of(chosen)
+        except DomainError as fault:
+            self.facts.setText(f"{str(fault)[0].upper()}{str(fault)[1:]}.")
+            return
+        self.facts.setText(words)
+        self._key = f"{chosen.build} {hash(piece)}"
+        self._pictures.ask([(self._key, partial(_same, piece))])
+
+    def _piece_of(self, chosen: Begun) -> tuple[Piece, str]:
+        builds, piece = self.session.builds, self.session.piece
+        store = builds.workshop.store
+        if chosen.build is None or store is None:
+            return piece, what_it_takes(piece, builds.working, builds.unit, store)
+        return how_far(store, chosen.build, builds.unit)
+
+    def on_hung(self, key: str, found: object) -> None:
+        if key == self._key:
+            self.picture.show_piece(found)  # type: ignore[arg-type]
+
+    def take(self) -> None:
+        chosen = self.chosen
+        if chosen is None:
+            return
         if chosen.build is None:
             self.begin_wanted.emit()
         else:
@@ -82,3 +175,19 @@ class BuildsList(Panel):
             self.take()
             return True
         return False
+
+    def leave(self) -> None:
+        """There is nothing behind it: Escape leaves it as it is."""
+
+
+def _same(piece: Piece) -> Piece:
+    return piece
+
+
+def _day(at: str) -> str:
+    return at[:16].replace("T", " ")
+
+
+def _clock(seconds: float) -> str:
+    minutes = int(seconds // 60)
+    return f"{minutes // 60}:{minutes % 60:02d}"

@@ -21,7 +21,7 @@ from maglia.app.rooms.make.step_card import StepCard
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.core.edits.on_the_mat import changed_on_mat, count_edit
 from maglia.core.edits.spots import Edited, Spot
-from maglia.core.joining.ways import CHOICES, USUAL, WORDS, Working, with_habit
+from maglia.core.joining.ways import CHOICES, WORDS, Working, with_habit
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 
@@ -38,11 +38,13 @@ class MakeRoom(RoomWidget):
         session = desk.session
         self.session, self.builds = session, session.builds
         self.builds.unit = session.unit
+        for name, value in desk.settings["working"].items():
+            self.builds.working = with_habit(self.builds.working, f"{name}={value}")
         self.canvas = StepCanvas(self.builds, session.jobs, desk.settings, desk.theme)
         self.card = StepCard(self.builds, desk.theme)
         self.line = PlanLine(self.builds, desk.theme)
         self.said = SaidLine(self.builds)
-        self.list = BuildsList(session)
+        self.list = BuildsList(session, desk.theme)
         self._compose()
         self._connect()
         self._clock = QTimer(self)
@@ -73,7 +75,7 @@ class MakeRoom(RoomWidget):
         self.work.hide()
 
     def _connect(self) -> None:
-        for view in (self.canvas, self.card, self.line):
+        for view in (self.canvas, self.card, self.line, self.list):
             self.desk.dressed.connect(view.set_theme)
         self.builds.said.connect(self.session.said)
         self.builds.changed.connect(self.on_changed)
@@ -140,12 +142,7 @@ class MakeRoom(RoomWidget):
     # --- doing --------------------------------------------------------------------------------
 
     def begin(self) -> None:
-        self.builds.unit = self.session.unit
-        kept = self.desk.settings["working"]
-        working = USUAL
-        for name, value in kept.items():
-            working = with_habit(working, f"{name}={value}")
-        self.builds.begin(self.session.piece, working)
+        self.builds.begin(self.session.piece)
 
     def done(self, *, whole_step: bool = False) -> None:
         self._need()
@@ -195,6 +192,7 @@ class MakeRoom(RoomWidget):
             return with_habit(working, f"{name}={value}")
 
         self.builds.work(change)
+        self.builds.working = change(self.builds.working)
         self.desk.settings["working"] = {**self.desk.settings["working"], name: value}
         words = CHOICES.get(name, {}).get(value, value)
         self.session.said.emit(f"{WORDS[name]}: {words}. What is finished stays finished.")

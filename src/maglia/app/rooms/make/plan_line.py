@@ -14,7 +14,7 @@ from maglia.app.theme import Theme, font
 
 SHORT = {"ready": "ready", "unit": "units", "sub": "parts", "row": "rows", "attach": "hang",
          "close": "close", "try": "try"}  # fmt: skip
-SIDE, GAP, GROUP_GAP = 13.0, 5.0, 16.0
+SIDE, GAP, GROUP_GAP = 13.0, 10.0, 18.0
 
 
 class PlanLine(QWidget):

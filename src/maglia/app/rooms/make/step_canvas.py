@@ -98,10 +98,8 @@ class StepCanvas(QWidget):
         builds = self.builds
         if builds.build is None or builds.sheet is None:
             return
-        if self.layout_shown:
+        if self.layout_shown or builds.undos:
             self._whole(painter, room, letters=True)
-            return
-        if builds.undos:
             return
         step, turn = builds.step, builds.turn
         if step is None or turn is None:
@@ -115,14 +113,6 @@ class StepCanvas(QWidget):
         else:
             paint_in_hand(painter, builds.sheet, step, closing, room.adjusted(16, 16, -16, -16),
                           self.theme)  # fmt: skip
-            self._ups(painter, step, room)
-
-    def _ups(self, painter: QPainter, step: Step, room: QRectF) -> None:
-        """Which side of flat parts is up."""
-        painter.setPen(self.theme.colour("ink"))
-        painter.setFont(font(15))
-        words = " · ".join(step.up)
-        painter.drawText(room.adjusted(18, 12, -18, -12), Qt.AlignmentFlag.AlignTop, words)
 
     def _whole(self, painter: QPainter, room: QRectF, *, letters: bool = False) -> None:
         if self.hung is None:

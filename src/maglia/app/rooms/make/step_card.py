@@ -5,17 +5,21 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from maglia.app.session.builds import Builds
 from maglia.app.theme import Theme
 from maglia.core.joining.cautions import CAUTIONS
-from maglia.core.joining.progress import Turn, results_in
+from maglia.core.joining.progress import Turn, left_of, results_in
 from maglia.core.joining.step import Step
 from maglia.core.joining.text import STAGE_WORDS
 from maglia.core.joining.words import listed
 
-MOST_PLACES = 4
+MOST_PLACES, MOST_FREE = 4, 4
+LEAST_PX, MOST_PX = 16, 44
+LINES = 26
+"""The words are as large as the height of the card over this; smaller if they do not fit."""
 
 
 class StepCard(QScrollArea):
@@ -24,7 +28,7 @@ class StepCard(QScrollArea):
 
     def __init__(self, builds: Builds, theme: Theme) -> None:
         super().__init__()
-        self.builds, self.theme, self.pixels = builds, theme, 22
+        self.builds, self.theme, self.pixels, self.own = builds, theme, 22, 0
         self.words = QLabel()
         self.words.setTextFormat(Qt.TextFormat.RichText)
         self.words.setWordWrap(True)
@@ -50,21 +54,36 @@ class StepCard(QScrollArea):
 
     def zoom(self, by: int) -> None:
         """Larger or smaller words."""
-        self.pixels = min(max(self.pixels + 2 * by, 14), 40)
+        self.own += 2 * by
+        self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
         self.refresh()
 
     def refresh(self) -> None:
+        """As large as there is room for."""
+        self.pixels = min(max(self.viewport().height() // LINES, 20) + self.own, MOST_PX)
+        self.words.setText(self._all())
+        wide = self.viewport().width() - 44
+        while (
+            self.pixels > LEAST_PX
+            and self.own <= 0
+            and (self.words.heightForWidth(wide) > self.viewport().height() - 36)
+        ):
+            self.pixels -= 1
+            self.words.setText(self._all())
+        self.verticalScrollBar().setValue(0)
+
+    def _all(self) -> str:
         builds = self.builds
         if builds.build is None or builds.sheet is None:
-            self.words.clear()
-            return
+            return ""
         if builds.undos:
-            self.words.setText("".join(self._undo()))
-        elif builds.turn is None or builds.step is None:
-            self.words.setText("".join(self._finished()))
-        else:
-            self.words.setText("".join(self._step(builds.step, builds.turn)))
-        self.verticalScrollBar().setValue(0)
+            return "".join(self._undo())
+        if builds.turn is None or builds.step is None:
+            return "".join(self._finished())
+        return "".join(self._step(builds.step, builds.turn))
 
     # --- as rich text -------------------------------------------------------------------------
 
@@ -81,9 +100,8 @@ class StepCard(QScrollArea):
     def _undo(self) -> list[str]:
         undo = self.builds.undos[0]
         more = len(self.builds.undos) - 1
-        found = [self._quiet("changed on the mat", 0),
-                 self._line(f"Undo this: {escape(undo.words[0].lower() + undo.words[1:])}",
-                            bold=True)]  # fmt: skip
+        found = [self._quiet("changed on the mat: undo this first", 0),
+                 self._line(escape(undo.words), bold=True)]  # fmt: skip
         if undo.lost:
             found.append(self._line("! Something is lost here.", size=0.8, role="attention"))
         found.append(self._quiet(f"and {more} more" if more else "Then the plan goes on."))
@@ -91,7 +109,12 @@ class StepCard(QScrollArea):
         return found
 
     def _finished(self) -> list[str]:
-        held = self.builds.held()
+        builds = self.builds
+        held = builds.held()
+        if builds.build is not None and builds.build.ended:
+            day = builds.build.ended[:16].replace("T", " ")
+            return [self._line(f"Finished {day}.", bold=True),
+                    self._line("Esc: all that is in the making.", size=0.8)]  # fmt: skip
         if held:
             return [self._line("All that is left waits.", bold=True),
                     self._quiet("It goes on by itself when the time is over.")]  # fmt: skip
@@ -108,8 +131,12 @@ class StepCard(QScrollArea):
         if sheet.culprits and step.stage == "ready":
             found += [self._line(f"! {escape(c.says)}", size=0.7, role="attention")
                       for c in sheet.culprits[:2]]  # fmt: skip
+        left = left_of(sheet.assembly, turn, self.builds.done)
         if self.builds.is_done(turn):
             found.append(self._line("✓ done", size=0.7, role="good", bold=True))
+        elif left:
+            words = f"Only {' and '.join(left)} is left to do"
+            found.append(self._line(escape(words), size=0.75, role="attention"))
         if step.verb == "make" and turn.number == 1 and step.how:
             found += self._recipe(step, turn)
         else:
@@ -167,8 +194,13 @@ class StepCard(QScrollArea):
         assert sheet is not None
         step = sheet.steps[turn.step]
         if step.verb == "wait":
-            return [self._quiet("What can be done meanwhile comes next by itself. Space: it holds "
-                                "already")]  # fmt: skip
+            free = builds.meanwhile()
+            said = [self._line("Meanwhile", size=0.8, above=18)] if free else []
+            said += [self._line(escape(one.says), size=0.75, above=4) for one in free[:MOST_FREE]]
+            return [
+                *said,
+                self._quiet("It goes on by itself when that is over. Space: it holds already"),
+            ]
         then = next((t for t in builds.turns[builds.at + 1 :] if t.step != turn.step), None)
         if then is None:
             return []
