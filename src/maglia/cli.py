@@ -163,7 +163,8 @@ def plan(file: Path, as_data: bool, school: str | None, habits: tuple[str, ...],
         assembly = expand(_piece(file))
     except DomainError as fault:
         raise DomainError(f"{file.name}: {fault}") from None
-    sheet = make_sheet(assembly, joining_plan(assembly, working), unit)  # type: ignore[arg-type]
+    made = joining_plan(assembly, working)
+    sheet = make_sheet(assembly, made, unit, both=not as_data)  # type: ignore[arg-type]
     if as_data:
         click.echo(json.dumps(as_json(sheet), indent=1, ensure_ascii=False))
     else:

@@ -46,7 +46,7 @@ SCHOOLS = (USUAL, with_habit(USUAL, "order=carrier"), with_habit(USUAL, "links=e
 
 def planned(made, working=USUAL):
     built = expand(made)
-    return as_json(make_sheet(built, joining_plan(built, working)))
+    return as_json(make_sheet(built, joining_plan(built, working), both=False))
 
 
 def faults_of(made, working=USUAL):

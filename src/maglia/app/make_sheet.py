@@ -19,6 +19,7 @@ from maglia.core.joining.cautions import CAUTIONS
 from maglia.core.joining.step import Step
 from maglia.core.joining.text import STAGE_WORDS, MakeSheet, ready_lines, working_words
 from maglia.core.parts.parts import Chain, chain_length_mm
+from maglia.core.sheets.count import copies_of
 from maglia.core.sheets.cutting import cut_list
 from maglia.core.values.measures import LengthUnit, format_length, format_links
 from maglia.core.values.record import DomainError
@@ -215,7 +216,7 @@ def _step(sheet: MakeSheet, number: int, step: Step, width: float) -> _Block:
 
 def _true_size(sheet: MakeSheet, unit: LengthUnit, width: float) -> Iterator[_Block]:
     """Every stretch to cut at true size, folded into rows where it is longer than the paper."""
-    cuts = cut_list(sheet.assembly)
+    cuts = cut_list(sheet.assembly, copies_of(sheet.assembly.piece))
     if not cuts:
         return
     yield _words("Cut lengths, true size: lay the chain on", font(18, bold=True), width, above=14)

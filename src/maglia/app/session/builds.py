@@ -5,7 +5,7 @@ mark is in the workshop's file before the next picture is shown.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from typing import TYPE_CHECKING
 
@@ -17,6 +17,7 @@ from maglia.core.assembly.expand import expand
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.progress import Mark, Turn, Undo, current, is_done, to_undo, turns_of
 from maglia.core.joining.step import Step
+from maglia.core.joining.steps import for_some
 from maglia.core.joining.text import MakeSheet, make_sheet
 from maglia.core.joining.waits import held_by, meanwhile, waits_over
 from maglia.core.joining.ways import USUAL, Working
@@ -147,8 +148,12 @@ class Builds(QObject):
 
     @property
     def step(self) -> Step | None:
-        turn = self.turn
-        return self.sheet.steps[turn.step] if turn is not None and self.sheet is not None else None
+        """The step that is shown, in the words of its turn."""
+        turn, sheet = self.turn, self.sheet
+        if turn is None or sheet is None:
+            return None
+        step = sheet.steps[turn.step]
+        return for_some(sheet.assembly, sheet.plan, step, turn.closings, self.unit)
 
     def is_done(self, turn: Turn) -> bool:
         return is_done(turn, self.done)
@@ -231,7 +236,7 @@ class Builds(QObject):
 
         build, turn = self._going(), self.turn
         if self.undos:
-            self._undo(self.undos[0])
+            self._undo(self.undo_now())
             return
         if turn is None:
             self.finish()
@@ -300,16 +305,24 @@ class Builds(QObject):
         self._find_waits()
         self._show(before)
 
-    def _undo(self, undo: Undo) -> None:
+    def undo_now(self) -> tuple[Undo, ...]:
+        """What is undone first, all that is alike."""
+        return tuple(one for one in self.undos if one.words == self.undos[0].words)
+
+    def _undo(self, undos: Sequence[Undo]) -> None:
         from maglia.files.workshop import build_stock, builds
 
         build, store = self._going(), self._store()
+        places = [undo.mark.place for undo in undos]
         with store.changing():
-            if undo.mark.sort == "cut":
-                build_stock.lay_aside(store, build.id, undo.mark.place, now())
-            builds.unmark(store, build.id, [undo.mark.place])
-            builds.note(store, build.id, undo.mark.place, "undone", undo.words, now())
-        self.done.pop(undo.mark.place, None)
+            for undo in undos:
+                if undo.mark.sort == "cut":
+                    build_stock.lay_aside(store, build.id, undo.mark.place, now())
+            builds.unmark(store, build.id, places)
+            times = f" × {len(undos)}" if len(undos) > 1 else ""
+            builds.note(store, build.id, places[0], "undone", undos[0].words + times, now())
+        for place in places:
+            self.done.pop(place, None)
         self.undos = to_undo(self.turns, self.done)
         self._show(self.next_turn())
 

@@ -144,10 +144,10 @@ def _undo(mark: Mark) -> Undo:
     if mark.sort == "thread":
         return Undo(mark, f"Undo the end of {mark.words}: its crimp or knot is lost.", True)
     if mark.sort == "make":
-        return Undo(mark, f"Lay one {mark.words} aside: it is not needed so any more.", False)
+        return Undo(mark, f"Lay one {mark.words} aside: not needed so any more.", False)
     if mark.sort == "cut":
-        said = mark.words.removeprefix("Cut ").rstrip(".")
-        return Undo(mark, f"Lay one of {said} aside: it is an off-cut now.", False)
+        said = mark.words.partition(" × ")[2].removesuffix(".").removesuffix(" each")
+        return Undo(mark, f"Lay {said}, aside: an off-cut now.", False)
     return Undo(mark, f"Open {mark.words}.", False)
 
 

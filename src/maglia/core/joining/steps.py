@@ -25,18 +25,34 @@ from maglia.core.sheets.lengths import closed_length_mm, run_lengths
 from maglia.core.values.measures import LengthUnit, format_links
 
 
-def steps_of(assembly: Assembly, plan: Plan, unit: LengthUnit = "mm") -> tuple[Step, ...]:
-    """Every step of a plan, in order. Lengths are said in `unit`."""
-    made = _Making(assembly, plan, unit)
+def steps_of(
+    assembly: Assembly, plan: Plan, unit: LengthUnit = "mm", copies: int = 1
+) -> tuple[Step, ...]:
+    """Every step of a plan, in order. Lengths are said in `unit`. Of an earring pair with 2
+    `copies` both are readied, and the minutes are those of both."""
+    made = _Making(assembly, plan, unit, copies)
     found = [*made.ready(), *made.units(), *made.closings()]
     return made.finished(found)
 
 
+def for_some(
+    assembly: Assembly, plan: Plan, step: Step, closings: tuple[Closing, ...], unit: LengthUnit
+) -> Step:
+    """A step in the words that hold for some of its closings: what these take, and where."""
+    if not closings or closings == step.closings:
+        return step
+    if assembly.members[closings[0].opener.member].strung is not None:
+        return step
+    own = _Making(assembly, plan, unit, 1)._closing(closings)
+    return replace(step, says=own.says, takes=own.takes, new=own.new, in_hand=own.in_hand,
+                   up=own.up)  # fmt: skip
+
+
 class _Making:
-    def __init__(self, assembly: Assembly, plan: Plan, unit: LengthUnit) -> None:
+    def __init__(self, assembly: Assembly, plan: Plan, unit: LengthUnit, copies: int) -> None:
         self.assembly, self.plan, self.working = assembly, plan, plan.working
-        self.words = Words(assembly, plan.opened)
-        self.words.unit = unit
+        self.copies = copies
+        self.words = Words(assembly, plan.opened, unit)
         self.threads = threads.Threads(self.words, plan)
         self._met: dict[Opener, list[Opener]] = {}
 
@@ -44,14 +60,14 @@ class _Making:
 
     def ready(self) -> Iterator[Step]:
         words, rules = self.words, self.assembly.rules
-        for cut in cut_list(self.assembly):
+        for cut in cut_list(self.assembly, self.copies):
             length = f", {words.mm(cut.length_mm)}" if cut.length_mm is not None else ""
             each = "" if cut.count == 1 else " each"
             what = f"{format_links(cut.links)} of {words.part(cut.chain)}"
             says = f"Cut {cut.count} × {what}{length}{each}."
             yield Step(f"cut/{cut.chain}/{cut.links}", "ready", "cut", says, count=cut.count,
                        minutes=rules.minutes_cut * cut.count, things=(cut.chain,))  # fmt: skip
-        yield from self.threads.cuts()
+        yield from self.threads.cuts(self.copies)
         opened: dict[str, int] = {}
         for member in self.plan.opened:
             one = self.assembly.members[member]
@@ -59,10 +75,12 @@ class _Making:
                 opened[one.ref] = opened.get(one.ref, 0) + 1
         for thing in self.assembly.piece.parts:
             if thing.id in opened:
-                n = opened[thing.id]
-                says = f"Open {n} × {words.part(thing.id)}: twist them sideways, never apart."
+                n, name = opened[thing.id] * self.copies, words.part(thing.id)
+                says = f"Open {n} × {name}: twist them sideways, never apart."
+                if n == 1:
+                    says = f"Open {a(name)}: twist it sideways, never apart."
                 if isinstance(thing, Ring) and thing.closure == "split":
-                    says = f"Lay out {n} × {words.part(thing.id)}: they are spread as they go on."
+                    says = f"Lay out {n} × {name}: spread as they go on."
                 yield Step(f"open/{thing.id}", "ready", "open", says, count=n, things=(thing.id,))
 
     # units
@@ -85,7 +103,7 @@ class _Making:
     def _unit(self, ref: str, left_open: frozenset[str], members: Sequence[int]) -> Step:
         unit = self.assembly.things[ref]
         assert isinstance(unit, BeadLink | Dangle | Tassel)
-        name, n = self.words.part(ref), len(members)
+        name, n = self.words.part(ref), len(members) * self.copies
         both = isinstance(unit, BeadLink) and len(left_open) == 2
         rest = ", both loops left open" if both else ", one loop left open" if left_open else ""
         rest = ", its loop left open" if left_open and isinstance(unit, Dangle) else rest
@@ -267,7 +285,9 @@ class _Making:
                 needs = dict.fromkeys([*needs, found[-1].id])
             name = _unique(step.id, seen)
             cautions = cautions_of(self.assembly, step, {c for s in found for c in s.cautions})
-            found.append(replace(step, id=name, needs=tuple(needs), cautions=cautions))
+            times = self.copies if step.closings else 1
+            found.append(replace(step, id=name, needs=tuple(needs), cautions=cautions,
+                                 minutes=step.minutes * times))  # fmt: skip
             touched.update(dict.fromkeys(keys, name))
         return tuple(found)
 

@@ -42,7 +42,7 @@ class MakeSheet(Value, frozen=True):
 
     @property
     def minutes(self) -> float:
-        """Work on one, without waits."""
+        """Work on it without waits; of a pair, on as many as it was made for."""
         return sum(step.minutes for step in self.steps)
 
     @property
@@ -50,9 +50,12 @@ class MakeSheet(Value, frozen=True):
         return sum(step.waits_min for step in self.steps)
 
 
-def make_sheet(assembly: Assembly, plan: Plan, unit: LengthUnit = "mm") -> MakeSheet:
-    """The steps of a plan with what is readied for them."""
-    steps = steps_of(assembly, plan, unit)
+def make_sheet(
+    assembly: Assembly, plan: Plan, unit: LengthUnit = "mm", *, both: bool = True
+) -> MakeSheet:
+    """The steps of a plan with what is readied for them: for both earrings of a pair, or for one of
+    them."""
+    steps = steps_of(assembly, plan, unit, copies_of(assembly.piece) if both else 1)
     culprits = culprits_of(assembly, plan)
     return MakeSheet(assembly, plan, steps, rings(assembly, plan), culprits)
 
@@ -128,8 +131,7 @@ def as_text(sheet: MakeSheet, unit: LengthUnit = "mm") -> str:
             lines += ["", STAGE_WORDS[stage].upper()]
         lines += _step_lines(number, step)
     waits = f", and {sheet.waits_min:g} minutes of waiting" if sheet.waits_min else ""
-    each = " each" if copies == 2 else ""
-    lines += ["", f"About {_time(sheet.minutes)} of work{each}{waits}, by rule."]
+    lines += ["", f"About {_time(sheet.minutes)} of work{waits}, by rule."]
     return "\n".join(lines) + "\n"
 
 

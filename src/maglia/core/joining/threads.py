@@ -22,9 +22,10 @@ class Threads:
     def __init__(self, words: Words, plan: Plan) -> None:
         self.words, self.plan, self.assembly = words, plan, words.assembly
 
-    def cuts(self) -> Iterator[Step]:
+    def cuts(self, copies: int) -> Iterator[Step]:
         """Threads to cut, with their tails."""
-        for ref, length, count in threads_cut(self.assembly):
+        for ref, length, each in threads_cut(self.assembly):
+            count = each * copies
             name = self.words.part(ref)
             says = f"Cut {count} × {self.words.mm(length)} of {name}, tails in it."
             yield Step(f"cut/{ref}/{length:.1f}", "ready", "cut", says, count=count,

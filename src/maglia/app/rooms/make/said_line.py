@@ -96,8 +96,10 @@ class SaidLine(Panel):
                 continue
             seen.add((member.run, member.item))
             name = f"{a.thing(member).name}, {member_name(member)}"
-            found += [Choice(f"{name}: {SCOPES[scope]}", member, scope)
-                      for scope in scopes_of(a, member)]  # fmt: skip
+            scopes = scopes_of(a, member)
+            once = scopes == ("both",) and member.side not in ("left", "right")
+            found += [Choice(name if once else f"{name}: {SCOPES[scope]}", member, scope)
+                      for scope in scopes]  # fmt: skip
             if len(found) > 40:
                 break
         return [*found, Choice("only note it")]

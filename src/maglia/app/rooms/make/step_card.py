@@ -98,10 +98,11 @@ class StepCard(QScrollArea):
         return self._line(words, size=0.68, role="quiet", above=above)
 
     def _undo(self) -> list[str]:
-        undo = self.builds.undos[0]
-        more = len(self.builds.undos) - 1
+        first = self.builds.undo_now()
+        undo, more = first[0], len(self.builds.undos) - len(first)
+        times = f" × {len(first)}" if len(first) > 1 else ""
         found = [self._quiet("changed on the mat: undo this first", 0),
-                 self._line(escape(undo.words), bold=True)]  # fmt: skip
+                 self._line(escape(undo.words) + times, bold=True)]  # fmt: skip
         if undo.lost:
             found.append(self._line("! Something is lost here.", size=0.8, role="attention"))
         found.append(self._quiet(f"and {more} more" if more else "Then the plan goes on."))
@@ -124,8 +125,7 @@ class StepCard(QScrollArea):
     def _step(self, step: Step, turn: Turn) -> list[str]:
         sheet = self.builds.sheet
         assert sheet is not None
-        number = sheet.steps.index(step) + 1
-        head = f"{number} of {len(sheet.steps)} · {STAGE_WORDS[step.stage].lower()}"
+        head = f"{turn.step + 1} of {len(sheet.steps)} · {STAGE_WORDS[step.stage].lower()}"
         head += f" · {step.mirror}" if step.mirror else ""
         found = [self._quiet(escape(head), 0)]
         if sheet.culprits and step.stage == "ready":
