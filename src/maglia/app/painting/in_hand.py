@@ -6,10 +6,11 @@ import math
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from maglia.app.painting.members import draw_links, draw_member, draw_thing
+from maglia.app.painting.members import below_thread_mm, draw_links, draw_member, draw_thing
 from maglia.app.painting.whole import draw_whole, whole_box
 from maglia.app.theme import Theme, font
 from maglia.core.assembly.assembly import Assembly, Member, link_from_fold
@@ -20,10 +21,11 @@ from maglia.core.joining.text import MakeSheet
 from maglia.core.joining.words import Lies, Taken
 from maglia.core.parts.parts import Chain, Connector, Ring, chain_length_mm, hole_of
 from maglia.core.parts.units import BeadLink, Dangle, hung_mm, unit_span_mm
-from maglia.core.piece.strung import on_thread_mm
+from maglia.core.piece.items import Bare, StrungEnd
+from maglia.core.piece.strung import cord_mm, on_thread_mm
 
-LINKS_SHOWN, BEADS_SHOWN = 6, 7
-FAN_DEG = 26.0
+LINKS_SHOWN, BEADS_SHOWN, BARE_MM = 6, 7, 30.0
+FAN_DEG, MOST_FAN_DEG = 54.0, 150.0
 MOST_PX_PER_MM = 26.0
 SHARE_ALONE = 0.62
 """How much of the room a part takes that lies alone."""
@@ -108,7 +110,9 @@ def parts_in_hand(sheet: MakeSheet, step: Step, closing: Closing | None) -> list
     if closing is not None:
         member = a.members[closing.opener.member]
         if member.strung is not None:
-            return [_strand_end(a, member, closing.opener.port), *_taken(a, step, member, 4.0)]
+            before = closing.opener.port == "a" and step.verb != "string"
+            shown = _bare(a, member) if before else member
+            return [_strand_end(a, shown, closing.opener.port), *_taken(a, step, member, 4.0)]
         return _round_opener(a, step, member, closing.opener.port)
     if step.things:
         return [_whole(a, ref) for ref in step.things]
@@ -170,7 +174,8 @@ def _taken(a: Assembly, step: Step, member: Member, inner: float) -> list[Placed
             numbers[one.words] = number
     for lies, takes in alike.items():
         for k, one in enumerate(takes):
-            angle = _angle(lies, member) + (k - (len(takes) - 1) / 2) * FAN_DEG
+            apart = min(FAN_DEG, MOST_FAN_DEG / max(len(takes) - 1, 1))
+            angle = _angle(lies, member) + (k - (len(takes) - 1) / 2) * apart
             own = math.radians(angle)
             at = QPointF(inner / 2 * math.cos(own), inner / 2 * math.sin(own))
             placed = _along(a, a.members[one.member], one.port, angle, at, lit=False)
@@ -310,6 +315,17 @@ def _mid(
     return _turned(flat, angle, at, lit=lit)
 
 
+def _bare(a: Assembly, member: Member) -> Member:
+    """A thread with nothing on it yet."""
+    item = member.strung
+    assert item is not None
+    wide = cord_mm(item, a.things)[1]
+    bare = (Bare(mm=max(BARE_MM, 4.0 * wide)),)
+    return member._replace(
+        strung=replace(item, lead=bare, pattern=(), tail=(), off=0, far=StrungEnd())
+    )
+
+
 def _strand_end(a: Assembly, member: Member, port: Port) -> Placed:
     """The end of a thread with what lies on it there, along x from its end."""
     item = member.strung
@@ -317,11 +333,12 @@ def _strand_end(a: Assembly, member: Member, port: Port) -> Placed:
     count = min(BEADS_SHOWN, len(item.beads))
     first = len(item.beads) - count if port == "b" else 0
     shown = item.beads[first : first + count]
+    hung = below_thread_mm(a, member)
     points = _points([on_thread_mm(item, one, a.things) or 0.5 for one in shown])
     whole = points[-1][0]
     beads = [a.things.get(one) for one in shown if isinstance(one, str)]
     wide = max([getattr(bead, "width_mm", None) or 2.0 for bead in beads] or [3.0])
     if port == "b":
         points = [(whole - x, y) for x, y in points]
-    box, label = QRectF(0, -wide / 2, whole, wide), QPointF(whole + 2.0, 0)
+    box, label = QRectF(0, -wide / 2, whole, wide / 2 + max(wide / 2, hung)), QPointF(whole + 2, 0)
     return Placed(lambda p: draw_member(p, a, member, points, first), box, "", label, lit=True)

@@ -5,7 +5,6 @@ next, through several sections and through holes.
 from collections.abc import Iterator, Sequence
 
 from maglia.core.assembly.assembly import Member
-from maglia.core.assembly.kinds import item_words
 from maglia.core.joining.openers import Opener
 from maglia.core.joining.order import Closing, Stage
 from maglia.core.joining.plan import Plan
@@ -72,7 +71,7 @@ class Threads:
     def _stringing(self, member: Member, stage: Stage, where: str, n: int, mirror: str) -> Step:
         item = member.strung
         assert item is not None
-        what = item_words(item, self.assembly.things)
+        what = self.words.along(item)
         strands = f" on {item.strands} strands" if item.strands > 1 else ""
         name = self.words.part(member.ref)
         says = f"String on {name}{strands}: {what}."

@@ -10,6 +10,7 @@ from maglia.core.assembly.ports import Port, gap_number, mm_along, stops_of
 from maglia.core.joining.openers import Opener, is_catch
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import BeadLink
+from maglia.core.piece.items import Bare, Knot, StrungItem, Threaded
 from maglia.core.values.measures import LengthUnit, format_length, format_links
 
 Lies = Literal["above", "inner side", "left", "right", "outer side", "below", "beside"]
@@ -174,6 +175,32 @@ class Words:
             return f"the {name} at {self.mm(mm)}"
         return f"the {name}"
 
+    def along(self, item: StrungItem) -> str:
+        """What follows along a thread, in full: “2 × Bead, then 15 × (Cluster, 3 × Bead)”."""
+        if item.off:
+            return ", then ".join(self._runs(item.beads))
+        found: list[str] = []
+        for one, times in ((item.lead, 1), (item.pattern, item.times), (item.tail, 1)):
+            runs = self._runs(one) if times else []
+            if times < 2 or not runs:
+                found += runs
+            elif len(set(one)) == 1:
+                found += self._runs(one * times)
+            else:
+                found.append(f"{times} × ({', '.join(runs)})")
+        return ", then ".join(found)
+
+    def _runs(self, threaded: Sequence[Threaded]) -> list[str]:
+        found = []
+        for one, group in groupby(threaded):
+            own = list(group)
+            times = f"{len(own)} × " if len(own) > 1 else ""
+            if isinstance(one, Bare):
+                found.append(f"{self.mm(sum(b.mm for b in own if isinstance(b, Bare)))} bare")
+            else:
+                found.append(times + ("knot" if isinstance(one, Knot) else self.part(one)))
+        return found
+
     def lies(self, member: Member, by: Member) -> Lies:
         """On which side of `by` a member lies that it takes."""
         if member.run == CLOSURE or by.run == CLOSURE:
@@ -201,11 +228,7 @@ def by_side(taken: Iterable[Taken]) -> tuple[Taken, ...]:
 def _holes(ports: Sequence[str]) -> str:
     if len(ports) == 1:
         return f"its hole {ports[0]}"
-    return (
-        f"its hole {' or '.join(ports)}, as the side is"
-        if len(ports) == 2
-        else "its hole, see below"
-    )
+    return f"its own hole ({' or '.join(ports)})" if len(ports) == 2 else "its hole, see below"
 
 
 def _of_rows(owner: str, runs: Sequence[str], assembly: Assembly) -> str:
