@@ -4,13 +4,13 @@ for it, how far it is.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.expand import expand
 from maglia.core.joining.plan import joining_plan
-from maglia.core.joining.progress import is_done, turns_of
+from maglia.core.joining.progress import is_done, signs_of, turns_of
 from maglia.core.joining.text import MakeSheet, make_sheet
 from maglia.core.joining.ways import Working
 from maglia.core.parts.parts import Chain, Wire
@@ -43,7 +43,7 @@ def how_far(store: Store, number: int, unit: LengthUnit) -> tuple[Piece, str]:
     from maglia.files.workshop import builds
 
     build, done = builds.read(store, number), builds.marks(store, number)
-    sheet = _sheet(build.piece, build.working, unit)
+    sheet = _sheet(build.piece, build.working, unit, signs_of(done))
     left = {turn.step for turn in turns_of(sheet) if not is_done(turn, done)}
     if not left or build.ended:
         return build.piece, "Finished." if build.ended else "Everything is done."
@@ -52,9 +52,11 @@ def how_far(store: Store, number: int, unit: LengthUnit) -> tuple[Piece, str]:
     return build.piece, f"{steps - len(left)} of {steps} steps are done. It goes on with: {says}"
 
 
-def _sheet(piece: Piece, working: Working, unit: LengthUnit) -> MakeSheet:
+def _sheet(
+    piece: Piece, working: Working, unit: LengthUnit, done: Mapping[str, str] | None = None
+) -> MakeSheet:
     assembly = expand(piece)
-    return make_sheet(assembly, joining_plan(assembly, working), unit)
+    return make_sheet(assembly, joining_plan(assembly, working, done), unit)
 
 
 def counted(assembly: Assembly) -> dict[str, int]:

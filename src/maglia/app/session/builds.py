@@ -14,8 +14,18 @@ from PySide6.QtCore import QObject, Signal
 from maglia.app.session.build_words import counted, short_words
 from maglia.app.session.workshop import Workshop, now
 from maglia.core.assembly.expand import expand
+from maglia.core.joining.followed import followed, renamed
 from maglia.core.joining.plan import joining_plan
-from maglia.core.joining.progress import Mark, Turn, Undo, current, is_done, to_undo, turns_of
+from maglia.core.joining.progress import (
+    Mark,
+    Turn,
+    Undo,
+    current,
+    is_done,
+    signs_of,
+    to_undo,
+    turns_of,
+)
 from maglia.core.joining.step import Step
 from maglia.core.joining.steps import for_some
 from maglia.core.joining.text import MakeSheet, make_sheet
@@ -128,7 +138,9 @@ class Builds(QObject):
     def _renew(self) -> None:
         build = self._build()
         assembly = expand(build.piece)
-        self.sheet = make_sheet(assembly, joining_plan(assembly, build.working), self.unit)
+        self.sheet = make_sheet(
+            assembly, joining_plan(assembly, build.working, signs_of(self.done)), self.unit
+        )
         self.turns = turns_of(self.sheet)
         self.undos = to_undo(self.turns, self.done)
         self._find_waits()
@@ -392,12 +404,13 @@ class Builds(QObject):
         nothing changed, if it cannot be built."""
         from maglia.files.workshop import builds
 
-        build, step = self._going(), self.step
-        expand(piece)
+        build, step, sheet = self._going(), self.step, self.sheet
+        assert sheet is not None
+        stands = followed(sheet.assembly, expand(piece), moved or {})
         store = self._store()
         with store.changing():
             builds.change(store, build.id, piece, build.working)
-            builds.move(store, build.id, moved or {})
+            builds.move(store, build.id, renamed(self.done, stands))
             builds.note(store, build.id, step.id if step else "", "changed", words, now())
         self.build, self.done = build._replace(piece=piece), builds.marks(store, build.id)
         self._renew()

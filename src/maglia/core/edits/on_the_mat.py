@@ -13,10 +13,12 @@ from maglia.core.assembly.places import CLOSURE
 from maglia.core.assembly.rows import override_of, stepped, swag_items
 from maglia.core.edits.edit import set_count
 from maglia.core.edits.rearrange import freed_or_mirrored
-from maglia.core.edits.spots import Edited, Spot, owner_of, spot_of
-from maglia.core.piece.items import RingItem
+from maglia.core.edits.renumber import stood_alone
+from maglia.core.edits.spots import CENTRE, Edited, Spot, items_at, owner_of, spot_in, spot_of
+from maglia.core.piece.items import ChainItem, Item, RingItem
 from maglia.core.piece.piece import (
     DropRow,
+    Items,
     OtherCount,
     Override,
     Piece,
@@ -42,12 +44,15 @@ class OnMat(Value, frozen=True):
 
 
 def scopes_of(assembly: Assembly, member: Member) -> tuple[Scope, ...]:
-    """How far a change at a member can reach."""
+    """How far a change at a member can reach; the whole row is a repeat too that it stands in."""
     origin = assembly.origins.get(member.run)
     owner = assembly.piece.owner(origin.owner) if origin else None
     sided = member.side in ("left", "right")
     if isinstance(owner, Run):
-        return ("both", "here") if sided and owner.lies == "paired" else ("both",)
+        here: tuple[Scope, ...] = ("here",) if sided and owner.lies == "paired" else ()
+        spot = spot_of(assembly, member.run, member.item)
+        row: tuple[Scope, ...] = ("row",) if spot is not None and len(spot.path) > 1 else ()
+        return ("both", *here, *row)
     if isinstance(owner, DropRow):
         return ("here", "both", "row") if sided else ("both", "row")
     if isinstance(owner, TiedRows):
@@ -68,17 +73,29 @@ def changed_on_mat(assembly: Assembly, member: Member, scope: Scope, edit: Edit)
     if spot is None:
         raise DomainError("there is nothing to change there")
     owner = owner_of(piece, origin.owner)
-    side: Side | None = member.side if scope == "here" else None  # type: ignore[assignment]
-    if isinstance(owner, Run):
-        return _in_run(piece, owner, spot, edit, side)
-    beside = isinstance(owner, TiedRows) and member.item > owner.made_before
-    if isinstance(owner, TiedRows) and not beside:
+    if isinstance(owner, TiedRows) and member.item <= owner.made_before:
         return _in_ties(assembly, owner, member, edit, scope)
     if scope == "row":
         edited = edit(piece, spot)
         return OnMat(edited.piece, edited.words, {})
+    own = _alone(edit, member.item - owner.made_before)
+    side: Side | None = member.side if scope == "here" else None  # type: ignore[assignment]
+    if isinstance(owner, Run):
+        return _in_run(piece, owner, spot, own, side)
     assert not isinstance(owner, TiedRows)
-    return _in_row(piece, owner, origin.ordinal or 0, member, spot, edit, side)
+    return _in_row(piece, owner, origin.ordinal or 0, member, own, side)
+
+
+def _alone(edit: Edit, number: int) -> Edit:
+    """The edit of one written-out item alone, though it stands in a repeat."""
+
+    def do(piece: Piece, spot: Spot) -> Edited:
+        if len(spot.path) > 1:
+            piece, path = stood_alone(piece, owner_of(piece, spot.owner), number)
+            spot = replace(spot, path=path)
+        return edit(piece, spot)
+
+    return do
 
 
 def _in_run(piece: Piece, run: Run, spot: Spot, edit: Edit, side: Side | None) -> OnMat:
@@ -97,7 +114,7 @@ def _in_run(piece: Piece, run: Run, spot: Spot, edit: Edit, side: Side | None) -
 
 
 def _in_row(
-    piece: Piece, row: DropRow | SwagRow, ordinal: int, member: Member, spot: Spot, edit: Edit,
+    piece: Piece, row: DropRow | SwagRow, ordinal: int, member: Member, edit: Edit,
     side: Side | None,
 ) -> OnMat:  # fmt: skip
     """One drop or swag of a row otherwise than the rest."""
@@ -109,7 +126,11 @@ def _in_row(
         items = stepped(row, ordinal)
     else:
         items = swag_items(row, ordinal)
-    edited = edit(piece.replaced(row, row.with_items(items)), spot)
+    own_row = row.with_items(items)
+    spot = spot_in(own_row, member.item)
+    if spot is None:
+        raise DomainError("there is nothing to change there")
+    edited = edit(piece.replaced(row, own_row), spot)
     changed = owner_of(edited.piece, row.name)
     assert isinstance(changed, DropRow | SwagRow)
     others = [
@@ -164,6 +185,34 @@ def _in_ties(assembly: Assembly, row: TiedRows, member: Member, edit: Edit, scop
 def _sided(run: str) -> dict[str, str]:
     """How places of a pair begin once each side is on its own."""
     return {f"{run}/{side}/": f"{run} {side}/whole/" for side in ("left", "right")}
+
+
+def changed_count(assembly: Assembly, member: Member, scope: Scope, count: int) -> OnMat:
+    """The piece with another count at a member's place; where a row goes by steps, so that the
+    count is this one's. Raises DomainError as `changed_on_mat`."""
+    return changed_on_mat(
+        assembly, member, scope, count_edit(count - _step(assembly, member, scope))
+    )
+
+
+def _step(assembly: Assembly, member: Member, scope: Scope) -> int:
+    """How many links more a drop has than its row is written with."""
+    origin = assembly.origins.get(member.run)
+    row = assembly.piece.owner(origin.owner) if origin is not None else None
+    if scope != "row" or not isinstance(row, DropRow) or member.kind != "chain":
+        return 0
+    assert origin is not None
+    spot = spot_in(row, member.item)
+    own = row.with_items(stepped(row, origin.ordinal or 0))
+    if spot is None or spot.path == (CENTRE,):
+        return 0
+    here, written = (_item_at(one.own_items, spot.path) for one in (own, row))
+    return here.links - written.links if isinstance(here, ChainItem) and isinstance(
+        written, ChainItem) else 0  # fmt: skip
+
+
+def _item_at(items: Items, path: tuple[int, ...]) -> Item:
+    return items_at(items, path[:-1])[path[-1]]
 
 
 def count_edit(count: int) -> Edit:

@@ -3,13 +3,15 @@ number follows it; what hung from an item that is gone goes with it.
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from itertools import islice
 
 from msgspec.structs import replace
 
 from maglia.core.assembly.rows import made_runs
 from maglia.core.piece.items import Item, RepeatItem
-from maglia.core.piece.piece import Items, Owner, Piece, Way
+from maglia.core.piece.piece import MOST_ITEMS, Items, Owner, Piece, Way
 from maglia.core.piece.wishes import Fit, Quantity
+from maglia.core.values.record import DomainError
 from maglia.core.values.references import Gone, named, renumbered, with_records
 
 Path = tuple[int, ...]
@@ -114,6 +116,41 @@ def _follow(
         there = follow(path)
         found[k] = None if there is None else number.get((there, turns))
     return found
+
+
+def stood_alone(piece: Piece, owner: Owner, number: int) -> tuple[Piece, Path]:
+    """The written-out item `number` (from 1) of a run or row taken out of its repeats, so that it
+    can differ from the rest; where it is written then. All keep their numbers. Raises DomainError
+    if there is no room for it."""
+    path, turns = next(islice(leaves(owner.own_items), number - 1, None))
+    items, own = _out_of_repeats(owner.own_items, path, turns)
+    if len(items) > MOST_ITEMS:
+        raise DomainError(f"“{owner.name}” would be written with {len(items)} items, and "
+                          f"{MOST_ITEMS} is the most: change the whole row")  # fmt: skip
+    first, more = path[0], len(items) - len(owner.own_items)
+
+    def follow(at: Path) -> Path:
+        """What a pin says of a repeat it says of what is left of it in front, else behind."""
+        if at[0] < first or (at[0] == first and turns and turns[0]):
+            return at
+        if at[0] > first:
+            return (at[0] + more, *at[1:])
+        return (at[0] + more, *at[1:]) if isinstance(items[at[0] + more], RepeatItem) else own
+
+    changed = piece.replaced(owner, owner.with_items(items))
+    return _quantities(changed, owner.name, follow), own
+
+
+def _out_of_repeats(items: Items, path: Path, turns: Path) -> tuple[Items, Path]:
+    first, item = path[0], items[path[0]]
+    if not isinstance(item, RepeatItem):
+        return items, path
+    inner, own = _out_of_repeats(item.items, path[1:], turns[1:])
+    turn, rest = turns[0], item.times - turns[0] - 1
+    before = (replace(item, times=turn),) if turn else ()
+    after = (replace(item, times=rest),) if rest else ()
+    whole = (*items[:first], *before, *inner, *after, *items[first + 1 :])
+    return whole, (first + len(before) + own[0], *own[1:])
 
 
 def _renumbered(

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from maglia.core.assembly.assembly import Assembly
+from maglia.core.joining.marked import NOTHING_YET, Finished
 from maglia.core.joining.mirror import Mirror
 from maglia.core.joining.openers import Joints, Opener, is_catch
 from maglia.core.joining.ways import Working
@@ -21,7 +22,8 @@ MID, CATCH = 8.0, 50.0
 """What it costs to close one on the piece, in rings: a wrapped unit for both its loops, a link of
 openable chain at its end or within; a mid ring, which comes closed with its link; the catch. The
 ends of a thread are closed there in any case."""
-
+REOPENED, LOST = 1.5, 8.0
+"""What it costs beside to undo one that is closed already; if its wire or crimp is lost by it."""
 
 MOST_CIRCLES = 5
 
@@ -40,12 +42,16 @@ class _Vertex(NamedTuple):
     port: object
 
 
-def cover_of(assembly: Assembly, joints: Joints, mirror: Mirror, working: Working) -> Cover:
-    """The cheapest set of openers that makes every joint. Linear where the joints that are left to
-    choose from make no circle."""
+def cover_of(
+    assembly: Assembly, joints: Joints, mirror: Mirror, working: Working,
+    so_far: Finished = NOTHING_YET,
+) -> Cover:  # fmt: skip
+    """The cheapest set of openers that makes every joint, with those that made one already. Linear
+    where the joints that are left to choose from make no circle."""
     stuck = tuple(n for n in joints.to_make if _never(joints, n))
-    ends = {n: joints.ends[n] for n in joints.to_make if n not in set(stuck)}
-    chosen = _Chooser(assembly, joints, mirror, ends).chosen(working)
+    aside = {*stuck, *so_far.made}
+    ends = {n: joints.ends[n] for n in joints.to_make if n not in aside}
+    chosen = _Chooser(assembly, joints, mirror, ends).chosen(working, so_far.closed)
     active: set[Opener] = set()
     for one, other in ends.values():
         first, second = chosen.holds(one), chosen.holds(other)
@@ -59,7 +65,7 @@ def cover_of(assembly: Assembly, joints: Joints, mirror: Mirror, working: Workin
     slid = {o for o in active if joints.sorts[o] == "threaded"}
     for pair in ends.values():  # what opens anyway need not be threaded
         slid -= {o for o in pair if not any(p in active for p in pair if p != o)}
-    return Cover(frozenset(active - slid), stuck)
+    return Cover(frozenset(active - slid).union(so_far.made.values()), stuck)
 
 
 def _never(joints: Joints, number: int) -> bool:
@@ -154,7 +160,13 @@ class _Chooser:
             return END_LINK if vertex.port in (1, member.links) else INNER_LINK
         return WRAPPED if sort == "once" else SIMPLE
 
-    def chosen(self, working: Working) -> _Chosen:
+    def _undone(self, vertex: _Vertex) -> float:
+        if vertex.port is None or self.assembly.members[vertex.member].strung is not None:
+            return LOST
+        return LOST if self.sort(Opener(vertex.member, vertex.port)) == "once" else REOPENED  # type: ignore[arg-type]
+
+    def chosen(self, working: Working, closed: frozenset[Opener]) -> _Chosen:
+        shut = {self.vertex(opener) for opener in closed}
         cost: dict[_Vertex, float] = {}
         counted: set[_Vertex] = set()
         beside: dict[_Vertex, set[_Vertex]] = defaultdict(set)
@@ -168,7 +180,8 @@ class _Chooser:
                 own = self.class_of(vertex)
                 if vertex not in counted:
                     counted.add(vertex)
-                    cost[own] = cost.get(own, 0.0) + self._cost(vertex)
+                    anew = self._undone(vertex) if vertex in shut else 0.0
+                    cost[own] = cost.get(own, 0.0) + self._cost(vertex) + anew
                 pair.append((own, vertex))
             if len(pair) == 1 or pair[0][0] == pair[1][0]:
                 forced.add(pair[0][0])

@@ -14,6 +14,7 @@ from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.places import CLOSURE
 from maglia.core.assembly.ports import gap_number, mm_along, stops_of
 from maglia.core.joining.cover import Cover
+from maglia.core.joining.marked import Finished
 from maglia.core.joining.openers import Joints, Opener, Sort
 from maglia.core.joining.strands import Strands, from_fold
 from maglia.core.joining.ways import Working
@@ -51,8 +52,9 @@ class Ordered(Value, frozen=True):
 
 
 def ordered(
-    assembly: Assembly, joints: Joints, cover: Cover, strands: Strands, working: Working
-) -> Ordered:
+    assembly: Assembly, joints: Joints, cover: Cover, strands: Strands, working: Working,
+    so_far: Finished,
+) -> Ordered:  # fmt: skip
     """Every opener of the cover, and every end of a thread, in the order of a school. Cost
     n log n."""
     at: dict[Opener, list[int]] = {opener: [] for opener in sorted(cover.active, key=_by_place)}
@@ -73,7 +75,7 @@ def ordered(
     blocked: tuple[Opener, ...] = ()
     if threadings:
         line, blocked = taken_apart(line, {n: joints.ends[n] for n in joints.to_make}, threadings)
-    return Ordered(_joined(line, joints, at, placing), blocked)
+    return Ordered(_joined(line, joints, at, placing, so_far), blocked)
 
 
 def _by_place(opener: Opener) -> tuple[int, str]:
@@ -81,16 +83,17 @@ def _by_place(opener: Opener) -> tuple[int, str]:
 
 
 def _joined(
-    line: Sequence[Opener], joints: Joints, at: Mapping[Opener, list[int]], placing: "_Placing"
-) -> tuple[Closing, ...]:
-    """Each joint goes to the later of its closings; a ring that then joins nothing stays shut."""
-    when = {opener: k for k, opener in enumerate(line)}
+    line: Sequence[Opener], joints: Joints, at: Mapping[Opener, list[int]], placing: "_Placing",
+    so_far: Finished,
+) -> tuple[Closing, ...]:  # fmt: skip
+    """Each joint goes to the later of its closings, or to the one that made it already; what is
+    closed already makes no more. A ring that then joins nothing stays shut."""
+    when = {opener: k - len(line) * (opener in so_far.closed) for k, opener in enumerate(line)}
     joins: dict[Opener, list[int]] = {opener: [] for opener in line}
-    for opener in line:
-        for number in at[opener]:
-            one, other = joints.ends[number]
-            if when[opener] >= max(when.get(one, -1), when.get(other, -1)):
-                joins[opener].append(number)
+    for number in sorted({number for numbers in at.values() for number in numbers}):
+        pair = [opener for opener in joints.ends[number] if opener in when]
+        by = so_far.made.get(number)
+        joins[by if by in when else max(pair, key=when.__getitem__)].append(number)
     found = []
     for opener in line:
         sort: Sort = joints.sorts.get(opener, "once")

@@ -3,8 +3,11 @@
 Raises nothing: a piece that cannot be made has its culprits named, and all else is still planned.
 """
 
+from collections.abc import Mapping
+
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.joining.cover import Cover, cover_of
+from maglia.core.joining.marked import NOTHING_YET, finished
 from maglia.core.joining.mirror import Mirror, mirror_of
 from maglia.core.joining.openers import Joints, joints_of
 from maglia.core.joining.order import Closing, ordered
@@ -30,12 +33,16 @@ class Plan(Value, frozen=True):
         return not self.stuck
 
 
-def joining_plan(assembly: Assembly, working: Working = USUAL) -> Plan:
-    """What is closed on the piece and in which order a person would do it."""
+def joining_plan(
+    assembly: Assembly, working: Working = USUAL, done: Mapping[str, str] | None = None
+) -> Plan:
+    """What is closed on the piece and in which order a person would do it. What is `done` already
+    (place to sign, see progress.signs_of) stays as it is wherever it can."""
     joints = joints_of(assembly)
     mirror, strands = mirror_of(assembly), strands_of(assembly, joints)
-    cover: Cover = cover_of(assembly, joints, mirror, working)
-    found = ordered(assembly, joints, cover, strands, working)
+    so_far = finished(assembly, joints, done) if done else NOTHING_YET
+    cover: Cover = cover_of(assembly, joints, mirror, working, so_far)
+    found = ordered(assembly, joints, cover, strands, working, so_far)
     blocked = set(found.blocked)
     stuck = {*cover.stuck, *(n for n in joints.to_make if blocked & set(joints.ends[n]))}
     opened = frozenset(c.opener.member for c in found.closings if c.sort == "again")

@@ -7,10 +7,11 @@ left and right together; a unit sentence by sentence the first time, then one by
 from collections.abc import Mapping, Sequence
 
 from maglia.core.assembly.assembly import Assembly, member_name
+from maglia.core.joining.marked import label_of, place_of
 from maglia.core.joining.openers import Opener
 from maglia.core.joining.order import Closing
 from maglia.core.joining.plan import Plan
-from maglia.core.joining.step import Step, place_of
+from maglia.core.joining.step import Step
 from maglia.core.joining.text import MakeSheet
 from maglia.core.values.record import Record, Value
 
@@ -106,7 +107,7 @@ def _mark(sheet: MakeSheet, closing: Closing) -> Mark:
     a, ends = sheet.assembly, sheet.plan.joints.ends
     member = a.members[closing.opener.member]
     taken = sorted(
-        f"{a.members[o.member].ref}:{o.port}:{a.members[o.member].links}"
+        label_of(a.members[o.member], o.port)
         for n in closing.joins for o in ends[n] if o != closing.opener
     )  # fmt: skip
     sign = f"{member.ref}|{'|'.join(taken)}"
@@ -115,6 +116,11 @@ def _mark(sheet: MakeSheet, closing: Closing) -> Mark:
     if member.strung is not None:
         sort = "thread"
     return Mark(place=place_of(member, closing.opener.port), sign=sign, sort=sort, words=name)
+
+
+def signs_of(done: Mapping[str, Mark]) -> dict[str, str]:
+    """What was done by its places, as a plan asks for it."""
+    return {place: mark.sign for place, mark in done.items()}
 
 
 def current(turns: Sequence[Turn], done: Mapping[str, Mark]) -> int:

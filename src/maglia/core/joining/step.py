@@ -1,6 +1,5 @@
 """One step of the plan: what is done, how often, with what in hand."""
 
-from maglia.core.assembly.assembly import Member
 from maglia.core.joining.order import Closing, Stage
 from maglia.core.joining.words import Taken
 from maglia.core.values.record import Value
@@ -32,8 +31,3 @@ class Step(Value, frozen=True):
     measure_mm: float | None = None
     things: tuple[str, ...] = ()
     """Parts and units by id that it makes or readies, where it has no members."""
-
-
-def place_of(member: Member, port: object) -> str:
-    """A place in words that stay the same while nothing there is changed."""
-    return f"{member.run}/{member.side}/{member.item}.{member.number}.{member.ordinal}/{port}"

@@ -13,10 +13,11 @@ from maglia.core.assembly.assembly import Assembly, link_from_fold
 from maglia.core.assembly.places import CLOSURE
 from maglia.core.joining import making, threads
 from maglia.core.joining.cautions import cautions_of
+from maglia.core.joining.marked import place_of
 from maglia.core.joining.openers import Opener, is_catch
 from maglia.core.joining.order import Closing
 from maglia.core.joining.plan import Plan
-from maglia.core.joining.step import Step, place_of
+from maglia.core.joining.step import Step
 from maglia.core.joining.words import Taken, Words, a, by_side, listed, numbers
 from maglia.core.parts.parts import Chain, Connector, Ring
 from maglia.core.parts.units import BeadLink, Cluster, Dangle, HookLink, Loop, Tassel, far_loop

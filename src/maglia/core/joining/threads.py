@@ -5,10 +5,11 @@ next, through several sections and through holes.
 from collections.abc import Iterator, Sequence
 
 from maglia.core.assembly.assembly import Member
+from maglia.core.joining.marked import place_of
 from maglia.core.joining.openers import Opener
 from maglia.core.joining.order import Closing, Stage
 from maglia.core.joining.plan import Plan
-from maglia.core.joining.step import Step, place_of
+from maglia.core.joining.step import Step
 from maglia.core.joining.words import Words, a, listed
 from maglia.core.parts.parts import End, Wire
 from maglia.core.piece.items import StrungEnd, StrungItem

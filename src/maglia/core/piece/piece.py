@@ -86,7 +86,8 @@ class Place(Record, frozen=True, kw_only=True):
     side: Side | None = None
 
 
-Items = Annotated[tuple[Item, ...], Meta(max_length=200)]
+MOST_ITEMS = 200
+Items = Annotated[tuple[Item, ...], Meta(max_length=MOST_ITEMS)]
 
 
 class _Holder:

@@ -20,6 +20,7 @@ from maglia.files.piece_json import plain
 from maglia.files.workshop.store import Workshop
 
 NOTED = "INSERT INTO build_note(build, at, step, sort, words, value) VALUES(?, ?, ?, ?, ?, ?)"
+ASIDE = "\u0000"
 NoteSort = Literal["note", "changed", "measured", "spoilt", "undone"]
 
 
@@ -128,14 +129,13 @@ def unmark(workshop: Workshop, build: int, places: Sequence[str]) -> None:
 
 
 def move(workshop: Workshop, build: int, moved: Mapping[str, str]) -> None:
-    """Places bear other names: how they begin, and how they begin from now on. What a place is
-    called within stays as it was."""
+    """Places bear other names, all at once; the order in which they were done stays."""
+    rename = "UPDATE mark SET place = ? WHERE build = ? AND place = ?"
     with workshop.changing() as database:
-        for old, new in moved.items():
-            database.execute(
-                "UPDATE mark SET place = ? || substr(place, ?) WHERE build = ? "
-                "AND substr(place, 1, ?) = ?", (new, len(old) + 1, build, len(old), old),
-            )  # fmt: skip
+        for old, new in moved.items():  # aside first, as one may take the name of another
+            database.execute(rename, (f"{ASIDE}{new}", build, old))
+        for new in moved.values():
+            database.execute(rename, (new, build, f"{ASIDE}{new}"))
 
 
 def seconds(workshop: Workshop, build: int) -> float:

@@ -19,7 +19,7 @@ from maglia.app.rooms.make.said_line import Choice, SaidLine
 from maglia.app.rooms.make.step_canvas import StepCanvas
 from maglia.app.rooms.make.step_card import StepCard
 from maglia.app.rooms.room import Offered, RoomWidget
-from maglia.core.edits.on_the_mat import changed_on_mat, count_edit
+from maglia.core.edits.on_the_mat import changed_count, changed_on_mat
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.joining.ways import CHOICES, WORDS, Working, with_habit
 from maglia.core.piece.piece import Piece
@@ -241,8 +241,9 @@ class MakeRoom(RoomWidget):
         assert sheet is not None
         assert choice.member is not None
         assert choice.scope is not None
-        edit = count_edit(int(text)) if text.isdigit() else partial(self._phrase, text)
-        made = changed_on_mat(sheet.assembly, choice.member, choice.scope, edit)
+        where = sheet.assembly, choice.member, choice.scope
+        made = (changed_count(*where, int(text)) if text.isdigit()
+                else changed_on_mat(*where, partial(self._phrase, text)))  # fmt: skip
         self.builds.change(made.piece, made.words, made.moved)
 
     def _phrase(self, text: str, piece: Piece, spot: Spot) -> Edited:
