@@ -204,6 +204,8 @@ def test_glue_holds_as_long_as_it_is_said_and_other_work_goes_on():
     last = next(t for t in turns if t.step == wait - 1).marks[0].place
     fewer = {p: m for p, m in done.items() if p != last}
     assert waits_over(sheet, turns, fewer, at) == {}
+    by_hand = {**done, **{m.place: m for t in turns if t.step == wait for m in t.marks}}
+    assert waits_over(sheet, turns, by_hand, at) == {}
     held = held_by(sheet, frozenset({wait}))
     assert {wait, len(sheet.steps) - 1} <= held
     assert held_by(sheet, frozenset()) == frozenset()

@@ -61,6 +61,10 @@ class _Pages:
 def save(sheet: MakeSheet, path: Path, hung: Findings | None, unit: LengthUnit) -> None:
     """Write the make sheet as PDF (A4, or Letter for `.letter.pdf`) or SVG. Raises DomainError if
     it cannot be written."""
+    try:
+        path.touch()
+    except OSError as fault:
+        raise DomainError(f"{path} cannot be written: {fault.strerror}") from None
     paper = "Letter" if path.name.lower().endswith(".letter.pdf") else "A4"
     wide, high = PAPERS[paper]
     width = (wide - 2 * MARGIN_MM) * PX_PER_MM
@@ -85,7 +89,7 @@ def _write_pdf(pages: _Pages, path: Path, paper: str, title: str) -> None:
     writer.setCreator("Maglia")
     painter = QPainter()
     if not painter.begin(writer):
-        raise DomainError(f"{path} cannot be written; choose another place")
+        raise DomainError(f"{path} cannot be written")
     painter.scale(300 / 96, 300 / 96)
     for number in range(len(pages.pages)):
         if number:
@@ -107,7 +111,7 @@ def _write_svg(pages: _Pages, path: Path, title: str) -> None:
     generator.setTitle(title)
     painter = QPainter()
     if not painter.begin(generator):
-        raise DomainError(f"{path} cannot be written; choose another place")
+        raise DomainError(f"{path} cannot be written")
     for number in range(len(pages.pages)):
         painter.save()
         painter.translate(0, number * (pages.height + 40))

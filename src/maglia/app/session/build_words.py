@@ -45,9 +45,11 @@ def how_far(store: Store, number: int, unit: LengthUnit) -> tuple[Piece, str]:
     build, done = builds.read(store, number), builds.marks(store, number)
     sheet = _sheet(build.piece, build.working, unit, signs_of(done))
     left = {turn.step for turn in turns_of(sheet) if not is_done(turn, done)}
-    if not left or build.ended:
-        return build.piece, "Finished." if build.ended else "Everything is done."
     steps = len(sheet.steps)
+    if not left:
+        return build.piece, "Everything is done."
+    if build.ended:
+        return build.piece, f"Given up when {steps - len(left)} of {steps} steps were done."
     says = sheet.steps[min(left)].says
     return build.piece, f"{steps - len(left)} of {steps} steps are done. It goes on with: {says}"
 

@@ -103,7 +103,7 @@ class Builds(QObject):
         self.done = builds.marks(store, number)
         self.seconds = builds.seconds(store, number)
         self._renew()
-        self._show(self.next_turn())
+        self._show(len(self.turns) if self.build.ended else self.next_turn())
 
     def leave(self) -> None:
         """Leave the build lying; it is kept."""
@@ -117,6 +117,8 @@ class Builds(QObject):
         store, build = self._store(), self._going()
         with store.changing():
             (build_stock.release if given_up else build_stock.use)(store, build.id, now())
+            if given_up:
+                builds.note(store, build.id, "", "note", builds.GIVEN_UP, now())
             builds.end(store, build.id, now())
         self.workshop.read()
         self.leave()
@@ -309,13 +311,14 @@ class Builds(QObject):
         places = [mark.place for mark in self.turns[before].marks]
         store = self._store()
         with store.changing():
-            for place in places:
-                build_stock.put_back(store, build.id, place, now())
+            back = [build_stock.put_back(store, build.id, p, now()) for p in reversed(places)]
             builds.unmark(store, build.id, places)
         for place in places:
             self.done.pop(place, None)
         self._find_waits()
         self._show(before)
+        if not all(back):
+            self.said.emit("The stock keeps what was cut: it has been cut further since.")
 
     def undo_now(self) -> tuple[Undo, ...]:
         """What is undone first, all that is alike."""

@@ -10,11 +10,12 @@ from maglia.core.joining.text import MakeSheet
 def waits_over(
     sheet: MakeSheet, turns: Sequence[Turn], done: Mapping[str, Mark], at: Mapping[str, datetime]
 ) -> dict[int, datetime]:
-    """When every wait that has begun is over, by its step: so many minutes after the step before it
-    was done; `at` says when what is done was done, by place."""
+    """When every wait that has begun and is not done is over, by its step: so many minutes after
+    the step before it was done; `at` says when what is done was done, by place."""
     found = {}
+    own = {turn.step: turn for turn in turns if sheet.steps[turn.step].verb == "wait"}
     for number, step in enumerate(sheet.steps):
-        if step.verb != "wait":
+        if number not in own or is_done(own[number], done):
             continue
         before = [turn for turn in turns if turn.step == number - 1]
         times = [at[m.place] for turn in before for m in turn.marks if m.place in at]

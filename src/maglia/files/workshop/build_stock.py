@@ -109,13 +109,15 @@ def lay_aside(workshop: Workshop, build: int, place: str, at: str) -> None:
         database.execute("DELETE FROM cut_for WHERE build = ? AND place = ?", row)
 
 
-def put_back(workshop: Workshop, build: int, place: str, at: str) -> None:
-    """A cut of a build was not done after all: taken back, if nothing was cut from it since."""
+def put_back(workshop: Workshop, build: int, place: str, at: str) -> bool:
+    """A cut of a build was not done after all: it is taken back. False if it cannot be, as more was
+    cut from the rest since."""
     for event in _cuts(workshop, build, place):
         try:
             stock.reverse(workshop, event, at)
         except DomainError:
-            continue
+            return False
+    return True
 
 
 def _cuts(workshop: Workshop, build: int, place: str) -> list[int]:

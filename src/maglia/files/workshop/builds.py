@@ -22,6 +22,7 @@ from maglia.files.workshop.store import Workshop
 NOTED = "INSERT INTO build_note(build, at, step, sort, words, value) VALUES(?, ?, ?, ?, ?, ?)"
 ASIDE = "\u0000"
 NoteSort = Literal["note", "changed", "measured", "spoilt", "undone"]
+GIVEN_UP = "given up"
 
 
 class Build(NamedTuple):
@@ -38,7 +39,8 @@ class Build(NamedTuple):
 
 
 class Listed(NamedTuple):
-    """A build as it is listed: how many marks it has, and the seconds of its work."""
+    """A build as it is listed: how many marks it has, the seconds of its work, and
+    whether it was given up."""
 
     id: int
     name: str
@@ -46,6 +48,7 @@ class Listed(NamedTuple):
     ended: str
     marks: int
     seconds: float
+    given_up: bool
 
 
 class Note(NamedTuple):
@@ -76,11 +79,13 @@ def begin(workshop: Workshop, piece: Piece, working: Working, at: str) -> int:
 def listed(workshop: Workshop) -> tuple[Listed, ...]:
     """All builds, those that are not ended first, the latest first."""
     rows = workshop.database.execute(
-        "SELECT b.id, b.name, b.begun, b.ended, count(m.place), coalesce(sum(m.seconds), 0) "
+        "SELECT b.id, b.name, b.begun, b.ended, count(m.place), coalesce(sum(m.seconds), 0), "
+        "EXISTS(SELECT 1 FROM build_note n WHERE n.build = b.id AND n.step = '' AND n.words = ?) "
         "FROM build b LEFT JOIN mark m ON m.build = b.id GROUP BY b.id "
-        "ORDER BY b.ended <> '', b.id DESC"
+        "ORDER BY b.ended <> '', b.id DESC",
+        (GIVEN_UP,),
     )
-    return tuple(Listed(*row) for row in rows)
+    return tuple(Listed._make((*row[:6], bool(row[6]))) for row in rows)
 
 
 def read(workshop: Workshop, build: int) -> Build:

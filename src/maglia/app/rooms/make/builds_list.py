@@ -115,7 +115,8 @@ class BuildsList(Panel):
         piece = self.session.piece
         rows = [Begun(f"Begin {piece.name}")] if piece.owners else []
         for one in self.session.builds.listed():
-            state = f"finished {_day(one.ended)}" if one.ended else f"begun {_day(one.begun)}"
+            how = "given up" if one.given_up else "finished" if one.ended else "begun"
+            state = f"{how} {_day(one.ended or one.begun)}"
             rows.append(Begun(f"{one.name} · {state} · {_clock(one.seconds)}", one.id))
         kept = self.list.currentIndex().row()
         self.rows.show(rows)

@@ -4,7 +4,9 @@ on the mat and how far it reaches.
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Qt, Signal
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QListView
 
@@ -28,13 +30,12 @@ class Choice(Value, frozen=True):
 
 
 class SaidLine(Panel):
-    """Signal `said(str, str, Choice)`: what it is for, what was written, what was chosen."""
+    """`do` takes what it is for, what was written and what was chosen; what it refuses is said, and
+    the line stays."""
 
-    said = Signal(str, str, object)
-
-    def __init__(self, builds: Builds) -> None:
+    def __init__(self, builds: Builds, do: Callable[[str, str, Choice | None], object]) -> None:
         super().__init__()
-        self.builds, self.sort = builds, "note"
+        self.builds, self.sort, self.do = builds, "note", do
         self.rows: Rows[Choice] = Rows(lambda row: row.words)
         self.list = QListView()
         self.list.setModel(self.rows)
@@ -148,5 +149,9 @@ class SaidLine(Panel):
                 self.hint.setText("Say a length: 431, 16 3/4 in.")
                 return
             text = f"{measured.mm:.2f}"
+        try:
+            self.do(self.sort, text, chosen)
+        except DomainError as fault:
+            self.hint.setText(f"Not done: {fault}.")
+            return
         self.leave()
-        self.said.emit(self.sort, text, chosen)

@@ -114,7 +114,8 @@ class StepCard(QScrollArea):
         held = builds.held()
         if builds.build is not None and builds.build.ended:
             day = builds.build.ended[:16].replace("T", " ")
-            return [self._line(f"Finished {day}.", bold=True),
+            how = "Finished" if all(map(builds.is_done, builds.turns)) else "Given up"
+            return [self._line(f"{how} {day}.", bold=True),
                     self._line("Esc: all that is in the making.", size=0.8)]  # fmt: skip
         if held:
             return [self._line("All that is left waits.", bold=True),
