@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import Counter
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -29,6 +30,7 @@ class PlanLine(QWidget):
         self.setAccessibleName("The plan")
         self.setFixedHeight(54)
         self._boxes: list[QRectF] = []
+        self._shares: list[float] = []
         builds.changed.connect(self.on_changed)
 
     def sizeHint(self) -> QSize:
@@ -41,7 +43,12 @@ class PlanLine(QWidget):
     def on_changed(self) -> None:
         sheet = self.builds.sheet
         if sheet is not None:
-            done = sum(self._share(k) == 1.0 for k in range(len(sheet.steps)))
+            every, finished = Counter[int](), Counter[int]()
+            for turn in self.builds.turns:
+                every[turn.step] += 1
+                finished[turn.step] += self.builds.is_done(turn)
+            self._shares = [finished[k] / every[k] for k in range(len(sheet.steps))]
+            done = self._shares.count(1.0)
             describe(self, f"{done} of {len(sheet.steps)} steps are done")
         self.update()
 
@@ -50,11 +57,6 @@ class PlanLine(QWidget):
         """Seconds of work so far, those of this turn with them."""
         now = min(time.monotonic() - self.builds.since, MOST_SECONDS)
         return self.builds.seconds + now
-
-    def _share(self, number: int) -> float:
-        """How much of a step is done."""
-        turns = [t for t in self.builds.turns if t.step == number]
-        return sum(map(self.builds.is_done, turns)) / len(turns) if turns else 0.0
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -75,7 +77,7 @@ class PlanLine(QWidget):
                 painter.setPen(self.theme.colour("quiet"))
                 painter.setFont(font(12))
                 painter.drawText(QPointF(box.left(), 17), SHORT[stage])
-            self._mark(painter, box, step.verb, self._share(number))
+            self._mark(painter, box, step.verb, self._shares[number])
             if turn is not None and turn.step == number:
                 painter.setPen(QPen(self.theme.colour("fold"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
