@@ -19,6 +19,7 @@ from maglia.app.painting.parts import charm
 from maglia.app.phrase_book import PhraseBook
 from maglia.app.rooms.bench.actions import RULE_KEYS
 from maglia.app.rooms.bench.rule_layout import Point
+from maglia.app.rooms.make.actions import MAKE_KEYS
 from maglia.app.rooms.room import Action
 from maglia.app.rooms.tray.actions import TRAY_KEYS
 from maglia.app.theme import Theme, font
@@ -60,9 +61,20 @@ licensed practice; these figures are no test certificate.</p>
 """
 
 
+ROOM_KEYS = (
+    ("On the half-rule", RULE_KEYS),
+    ("In the tray", TRAY_KEYS),
+    ("In Make", MAKE_KEYS),
+)
+
+
 def keys_html(actions: Sequence[Action[Any]]) -> str:
     rows = []
-    for heading, keys in (("On the half-rule", RULE_KEYS), ("In the tray", TRAY_KEYS)):
+    for heading, keys in (
+        ("On the half-rule", RULE_KEYS),
+        ("In the tray", TRAY_KEYS),
+        ("In Make", MAKE_KEYS),
+    ):
         rows.append(f"<tr><td colspan=2><br><b>{heading}</b></td></tr>")
         rows += [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in keys]
     for menu in dict.fromkeys(action.menu for action in actions):
