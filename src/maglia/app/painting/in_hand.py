@@ -166,12 +166,11 @@ def _taken(a: Assembly, step: Step, member: Member, inner: float) -> list[Placed
     for one in step.takes:
         alike.setdefault(one.lies, []).append(one)
     found: list[Placed] = []
-    number = 0
-    numbers: dict[str, int] = {}
-    for one in step.takes:
-        if one.words:
-            number += 1
-            numbers[one.words] = number
+    numbers: dict[Taken, int] = {}
+    for one in step.takes:  # what has no words is one more of its part
+        ref = a.members[one.member].ref
+        again = next((n for t, n in numbers.items() if a.members[t.member].ref == ref), 1)
+        numbers[one] = max(numbers.values(), default=0) + 1 if one.words else again
     for lies, takes in alike.items():
         for k, one in enumerate(takes):
             apart = min(FAN_DEG, MOST_FAN_DEG / max(len(takes) - 1, 1))
@@ -179,7 +178,7 @@ def _taken(a: Assembly, step: Step, member: Member, inner: float) -> list[Placed
             own = math.radians(angle)
             at = QPointF(inner / 2 * math.cos(own), inner / 2 * math.sin(own))
             placed = _along(a, a.members[one.member], one.port, angle, at, lit=False)
-            label = str(numbers.get(one.words, number)) if len(step.takes) > 1 else ""
+            label = str(numbers[one]) if len(step.takes) > 1 else ""
             found.append(placed._replace(label=label))
     return found
 

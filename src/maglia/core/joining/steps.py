@@ -153,10 +153,10 @@ class _Making:
             merged.setdefault((taken.words, taken.lies), []).append(taken)
         found = []
         for alike in merged.values():
-            one = alike[0]
-            if len(alike) > 1:
+            one, *rest = alike
+            if rest:
                 one = one._replace(words=_times(len(alike), one.words))
-            found.append(one)
+            found += [one, *(more._replace(words="") for more in rest)]
         return _beside(by_side(found))
 
     def _others(self, closing: Closing) -> list[Opener]:
@@ -335,6 +335,9 @@ def _beside(takes: Sequence[Taken]) -> tuple[Taken, ...]:
     """What is the same on either side is said once."""
     found: list[Taken] = []
     for one in takes:
+        if not one.words:
+            found.append(one)
+            continue
         same = next((k for k, other in enumerate(found) if other.words == one.words), None)
         if same is not None:
             words = f"{a(one.words.removeprefix('the ').removeprefix('a '))} on each side"
