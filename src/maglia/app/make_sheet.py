@@ -31,7 +31,7 @@ PX_PER_MM = 96 / 25.4
 """Pages are drawn in CSS pixels."""
 MARGIN_MM, CHECK_MM = 14.0, 100.0
 PAPERS = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
-PICTURE = 190.0
+PICTURE = 220.0
 PAPER = THEMES["felt"]
 
 
@@ -212,7 +212,7 @@ def _step(sheet: MakeSheet, number: int, step: Step, width: float) -> _Block:
             painter.save()
             painter.setClipRect(room)
             first = step.closings[0] if step.closings else None
-            paint_in_hand(painter, sheet, step, first, room, PAPER, room_for_labels=24.0)
+            paint_in_hand(painter, sheet, step, first, room, PAPER, room_for_labels=26.0)
             painter.restore()
 
     return _Block(height, draw)

@@ -77,7 +77,7 @@ def paint_in_hand(
     painter.restore()
     for one in placed:
         if one.label:
-            _label(painter, one, scale, theme)
+            _label(painter, one, scale, theme, edge / LABEL_ROOM)
     painter.restore()
 
 
@@ -91,15 +91,15 @@ def _halo(painter: QPainter, box: QRectF, scale: float, theme: Theme) -> None:
     painter.drawRoundedRect(lit, 16, 16)
 
 
-def _label(painter: QPainter, one: Placed, scale: float, theme: Theme) -> None:
+def _label(painter: QPainter, one: Placed, scale: float, theme: Theme, size: float) -> None:
     """A number or letter in a paper disc."""
-    at = one.at * scale
-    painter.setFont(font(17, bold=True))
-    wide = max(painter.fontMetrics().horizontalAdvance(one.label) + 16, 30)
-    disc = QRectF(at.x() - wide / 2, at.y() - 15, wide, 30)
+    at, high = one.at * scale, 30 * size
+    painter.setFont(font(round(17 * size), bold=True))
+    wide = max(painter.fontMetrics().horizontalAdvance(one.label) + high / 2, high)
+    disc = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
     painter.setBrush(theme.colour("paper"))
     painter.setPen(QPen(theme.colour("paper_edge"), 1))
-    painter.drawRoundedRect(disc, 15, 15)
+    painter.drawRoundedRect(disc, high / 2, high / 2)
     painter.setPen(theme.colour("ink"))
     painter.drawText(disc, Qt.AlignmentFlag.AlignCenter, one.label)
 

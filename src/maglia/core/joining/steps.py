@@ -221,6 +221,7 @@ class _Making:
         """At which places: links of the carrier, holes of what carries it, else the runs."""
         members = self.assembly.members
         links: dict[str, set[int]] = {}
+        ways: dict[str, str] = {}
         holes: dict[str, list[str]] = {}
         for closing in batch:
             by = members[closing.opener.member]
@@ -229,6 +230,7 @@ class _Making:
                 if self.words.lies(host, by) != "above" or host.run == by.run:
                     continue
                 if host.kind == "chain" and isinstance(other.port, int):
+                    ways[host.run] = "from the fold" if host.item == 0 else self.words.counted(host)
                     links.setdefault(host.run, set()).add(link_from_fold(host, other.port)[1])
                 elif host.kind == "connector":
                     holes.setdefault(by.run, []).append(str(other.port))
@@ -237,7 +239,8 @@ class _Making:
             each = ": one on each link, outward" if unit.links else ""
             return f"{self.words.part(unit.id)}{each}"
         if len(batch) > 1 and len(links) == 1:
-            return self._links(*next(iter(links.items())))
+            run, found = next(iter(links.items()))
+            return self._links(run, found, ways[run])
         if len(batch) > 1 and len(holes) > 1:
             return "; ".join(f"{self.words.run([run])} at {listed(sorted(ports))}"
                              for run, ports in holes.items())  # fmt: skip
@@ -248,12 +251,12 @@ class _Making:
         one = sides.pop() if len(sides) == 1 else ""
         return f"{said}, {one}" if one in ("left", "right") else said
 
-    def _links(self, run: str, found: set[int]) -> str:
+    def _links(self, run: str, found: set[int], way: str) -> str:
         """Links by their number from the fold: “Tier 1: on the fold and at links 6 and 12”."""
         rest = sorted(found - {0})
         said = ["on the fold"] if 0 in found else []
         if rest:
-            said.append(f"at link{'s' if len(rest) > 1 else ''} {numbers(rest)} from the fold")
+            said.append(f"at link{'s' if len(rest) > 1 else ''} {numbers(rest)} {way}")
         return f"{self.words.run([run])}: {' and '.join(said)}"
 
     def _sides(self, batch: Sequence[Closing]) -> str:

@@ -88,7 +88,8 @@ def ready_lines(sheet: MakeSheet, unit: LengthUnit = "mm") -> list[str]:
 
     found = []
     for cut in cut_list(a, copies):
-        long = f", {mm(cut.length_mm)}" if cut.length_mm is not None else ""
+        apiece = " each" if cut.count > 1 else ""
+        long = f", {mm(cut.length_mm)}{apiece}" if cut.length_mm is not None else ""
         found.append(f"{cut.count} × {format_links(cut.links)} of {called(cut.chain)}{long}")
     for ref, length, number in threads_cut(a):
         found.append(f"{number * copies} × {mm(length)} of {called(ref)}, tails in it")

@@ -75,7 +75,7 @@ class Words:
         if is_catch(self.assembly, member):
             return f"the catch, {name}"
         if member.kind == "ring":
-            return self._ring(member)
+            return self._ring(member) + self._hung_from(several, by)
         if member.kind == "clasp":
             return f"the clasp, {name}, by its eye"
         if member.kind == "connector":
@@ -99,6 +99,13 @@ class Words:
         if self._kinds.get(member.run) in ("drop", "extender"):
             return "upper loop" if near else "lower loop"
         return "inner loop" if near else "outer loop"
+
+    def _hung_from(self, rings: Sequence[Opener], by: Member) -> str:
+        """Of which run the rings are that something hangs from, if of one."""
+        members = [self.assembly.members[o.member] for o in rings]
+        runs = {self.run([member.run]) for member in members}
+        above = self.lies(members[0], by) == "above" and members[0].made_in is None
+        return f" of {runs.pop()}" if above and members[0].run != by.run and len(runs) == 1 else ""
 
     def _ring(self, member: Member) -> str:
         name = self.part(member.ref)
@@ -131,7 +138,15 @@ class Words:
             return f"the link of {of} on the fold"
         if len(numbers) == 1 and member.item == 0:
             return f"link {numbers.pop()} from the fold of {of}"
-        return f"link {opener.port} of {of}" if len(numbers) == 1 else f"its link of {of}"
+        way = self.counted(member)
+        return f"link {opener.port} {way} of {of}" if len(numbers) == 1 else f"its link of {of}"
+
+    def counted(self, member: Member) -> str:
+        """From where the links of a chain that does not lie on the fold are counted."""
+        if self._is_drop(member):
+            return "from the top"
+        run = self.assembly.run_of.get(member.run)
+        return "from the left" if run is not None and run.lies == "free" else "outward"
 
     def _links(self, chains: Sequence[Member]) -> str:
         """“18 links”; “20 links left, 18 links right” where the sides differ; else nothing."""
