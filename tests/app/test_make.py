@@ -7,6 +7,7 @@ import signal
 import subprocess
 import sys
 from datetime import datetime, timedelta
+from random import Random
 
 import pytest
 from PySide6.QtCore import Qt
@@ -379,3 +380,45 @@ def test_a_kill_at_any_step_comes_back_there(tmp_path):
             os.kill(making.pid, signal.SIGKILL)
         steps += presses
         assert int(shown.split()[0]) == steps
+
+
+@pytest.mark.parametrize(("name", "seed"), [("gallery-tiers", 1), ("box-office-pearls", 2),
+                                            ("curtain-bib", 3), ("lamp-room", 4)])  # fmt: skip
+def test_whatever_is_pressed_it_can_be_finished_and_every_joint_is_made(maker, name, seed):
+    own, random = maker(name), Random(seed)
+    own.press(KEY.Key_Return)
+    began = {part: lying.total for part, lying in stock.lying(own.store).items()}
+    keys = [*[KEY.Key_Space] * 6, KEY.Key_Backspace, KEY.Key_Right, KEY.Key_Left, KEY.Key_Home,
+            KEY.Key_F, KEY.Key_L, KEY.Key_C, KEY.Key_C, KEY.Key_S, KEY.Key_B]  # fmt: skip
+    changed = 0
+    for _ in range(160):
+        key = random.choice(keys)
+        over = own.builds.turn is None and not own.builds.undos
+        if (key == KEY.Key_Space and over) or (key == KEY.Key_C and changed == 4):
+            continue  # it would be put away, or grow for ever
+        own.press(key)
+        said = own.room.said
+        if said.isVisible():
+            said.line.setText(random.choice(["2", "3", "7", "reverse", "nonsense"]))
+            own.press(*[KEY.Key_Down] * random.randrange(max(said.rows.rowCount(), 1)))
+            piece = own.builds.build.piece
+            own.press(KEY.Key_Return)
+            changed += own.builds.build.piece != piece
+            if said.isVisible():
+                assert own.builds.build.piece == piece
+                own.press(KEY.Key_Escape)
+        if own.builds.build is None:
+            own.press(KEY.Key_Down, KEY.Key_Return)
+    assert changed
+    assert stock.faults(own.store) == []
+    own.press(KEY.Key_Home)
+    for _ in range(3 * MOST_TURNS):
+        if own.builds.turn is None and not own.builds.undos:
+            break
+        own.press(KEY.Key_Space)
+    assert own.joints_left() == set()
+    own.press(KEY.Key_Space)
+    assert builds.listed(own.store)[0].ended
+    assert stock.faults(own.store) == []
+    after = {part: lying.total for part, lying in stock.lying(own.store).items()}
+    assert all(n <= began[part] for part, n in after.items())

@@ -13,10 +13,22 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QListView
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
 from maglia.app.session.builds import Builds
-from maglia.core.assembly.assembly import Member, member_name
+from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.edits.on_the_mat import SCOPES, Scope, scopes_of
+from maglia.core.joining.step import Step
 from maglia.core.values.measures import Length, parse_length
 from maglia.core.values.record import DomainError, Value
+
+MOST_PLACES = 40
+
+
+def readied_for(assembly: Assembly, step: Step) -> list[int]:
+    """The members that something is cut, opened or made for."""
+    if not step.things:
+        return []
+    number = step.id.rpartition("/")[2] if step.verb == "cut" else ""
+    return [m.id for m in assembly.members if m.ref in step.things
+            and (not number or str(m.links) == number or m.strung is not None)]  # fmt: skip
 
 
 class Choice(Value, frozen=True):
@@ -89,9 +101,9 @@ class SaidLine(Panel):
             return [Choice("only note it")]
         a, turn = sheet.assembly, self.builds.turn
         first = [c.opener.member for c in turn.closings] if turn is not None else []
-        seen: set[tuple[str, int]] = set()
         found: list[Choice] = []
-        for number in dict.fromkeys([*first, *step.in_hand]):
+        seen: set[tuple[str, int]] = set()
+        for number in dict.fromkeys([*first, *step.in_hand, *readied_for(a, step)]):
             member = a.members[number]
             if member.run == "closure" or (member.run, member.item) in seen:
                 continue
@@ -101,7 +113,7 @@ class SaidLine(Panel):
             once = scopes == ("both",) and member.side not in ("left", "right")
             found += [Choice(name if once else f"{name}: {SCOPES[scope]}", member, scope)
                       for scope in scopes]  # fmt: skip
-            if len(found) > 40:
+            if len(found) >= MOST_PLACES:
                 break
         return [*found, Choice("only note it")]
 
