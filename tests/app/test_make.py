@@ -88,7 +88,7 @@ class Maker:
         assembly = expand(self.builds.build.piece)
         plan = self.builds.sheet.plan
         made = finished(assembly, plan.joints, signs_of(self.builds.done)).made
-        return set(plan.joints.to_make) - set(made)
+        return set(plan.joints.to_make) - set(made) - set(plan.stuck)
 
 
 @pytest.fixture
@@ -394,12 +394,12 @@ def test_whatever_is_pressed_it_can_be_finished_and_every_joint_is_made(maker, n
     for _ in range(160):
         key = random.choice(keys)
         over = own.builds.turn is None and not own.builds.undos
-        if (key == KEY.Key_Space and over) or (key == KEY.Key_C and changed == 4):
+        if (key == KEY.Key_Space and over) or (key == KEY.Key_C and changed == 3):
             continue  # it would be put away, or grow for ever
         own.press(key)
         said = own.room.said
         if said.isVisible():
-            said.line.setText(random.choice(["2", "3", "7", "reverse", "nonsense"]))
+            said.line.setText(random.choice(["2", "3", "4", "reverse", "nonsense"]))
             own.press(*[KEY.Key_Down] * random.randrange(max(said.rows.rowCount(), 1)))
             piece = own.builds.build.piece
             own.press(KEY.Key_Return)

@@ -100,10 +100,17 @@ def test_parts_are_laid_out_used_given_back_and_spoilt(own):
     assert stock.lying(own)["ring"].bag == 3
     assert build_stock.spoil(own, first, "ring", AT)  # another of the bag takes its place
     assert build_stock.laid_out(own, first) == {"ring": 6}
+    # the piece was changed: more of one, none of another
+    stock.do(own, Ring(id="bead", name="Bead"), Deed("bought", 5), AT)
+    build_stock.reserve(own, first, {"ring": 7, "bead": 3}, AT)
+    assert build_stock.laid_out(own, first) == {"ring": 7, "bead": 3}
+    assert build_stock.reserve(own, first, {"ring": 6}, AT) == []
+    assert build_stock.laid_out(own, first) == {"ring": 6}
+    assert stock.lying(own)["bead"].bag == 5
     build_stock.use(own, first, AT)
     assert build_stock.laid_out(own, first) == {}
     assert stock.lying(own)["ring"].total == 2
-    assert not build_stock.spoil(own, first, "bead", AT)
+    assert not build_stock.spoil(own, first, "charm", AT)
     assert stock.faults(own) == []
 
 

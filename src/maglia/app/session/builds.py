@@ -405,25 +405,32 @@ class Builds(QObject):
         """The piece is another one from here on; what is finished and unchanged stays so, though
         its place may bear another name (`moved`: how it began, how it begins). Raises DomainError,
         nothing changed, if it cannot be built."""
-        from maglia.files.workshop import builds
+        from maglia.files.workshop import build_stock, builds
 
         build, step, sheet = self._going(), self.step, self.sheet
         assert sheet is not None
-        stands = followed(sheet.assembly, expand(piece), moved or {})
+        if piece == build.piece:
+            raise DomainError(f"{words}: so it is already")
+        after = expand(piece)
+        stands = followed(sheet.assembly, after, moved or {})
         store = self._store()
         with store.changing():
             builds.change(store, build.id, piece, build.working)
+            short = build_stock.reserve(store, build.id, counted(after), now())
             builds.move(store, build.id, renamed(self.done, stands))
             builds.note(store, build.id, step.id if step else "", "changed", words, now())
         self.build, self.done = build._replace(piece=piece), builds.marks(store, build.id)
         self._renew()
         self._show(self.next_turn())
+        told = [words, "what is finished stays finished"]
         if self.undos:
             lost = sum(one.lost for one in self.undos)
-            tail = f", {lost} with something lost" if lost else ""
-            self.said.emit(f"{words}. {len(self.undos)} to undo first{tail}.")
-        else:
-            self.said.emit(f"{words}. What is finished stays finished.")
+            told[1] = f"{len(self.undos)} to undo first" + (f", {lost} lost" if lost else "")
+        if short:
+            told.append(f"not on record in the stock: {short_words(after, short)}")
+        assert self.sheet is not None
+        told += [f"! {one.says}" for one in self.sheet.culprits[:1]]
+        self.said.emit(". ".join(one[0].upper() + one[1:] for one in told).rstrip(".") + ".")
 
     def work(self, change: Callable[[Working], Working]) -> None:
         """Work by another school or habit from here on."""

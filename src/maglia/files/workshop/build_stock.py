@@ -35,13 +35,26 @@ def short_of(workshop: Workshop, needs: Mapping[str, int]) -> list[Short]:
 
 
 def reserve(workshop: Workshop, build: int, needs: Mapping[str, int], at: str) -> list[Short]:
-    """Lay out what lies there of counted parts; says what is short, and takes what there is."""
-    short = short_of(workshop, needs)
-    taken = {**needs, **{one.part: one.lies for one in short}}
+    """Lay out what a build needs of counted parts, no more and no less; says what is short, and
+    takes what there is."""
+    own, there = laid_out(workshop, build), stock.lying(workshop)
     plan = Account("plan", name=plan_of(build))
-    moves = [Movement(part, n, BENCH, plan) for part, n in taken.items() if n > 0]
-    if moves:
-        stock.record(workshop, "reserve", moves, at, plan=plan_of(build))
+    short: list[Short] = []
+    out: list[Movement] = []
+    back: list[Movement] = []
+    for part in dict.fromkeys([*needs, *own]):
+        more = needs.get(part, 0) - own.get(part, 0)
+        lies = there[part].bag if part in there else 0
+        if more > lies:
+            short.append(Short(part, more, lies))
+        if min(more, lies) > 0:
+            out.append(Movement(part, min(more, lies), BENCH, plan))
+        elif more < 0:
+            back.append(Movement(part, -more, plan, BENCH))
+    if out:
+        stock.record(workshop, "reserve", out, at, plan=plan_of(build))
+    if back:
+        stock.record(workshop, "release", back, at, plan=plan_of(build))
     return short
 
 
