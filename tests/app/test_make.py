@@ -11,7 +11,7 @@ from random import Random
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QPushButton
 
 from maglia.app.make_sheet import save
 from maglia.app.own_workshop import open_own
@@ -181,6 +181,12 @@ def test_back_takes_a_mark_and_its_cut_back_and_arrows_do_nothing(maker):
     assert builds.marks(own.store, own.builds.build.id) == {}
     own.press(KEY.Key_Right, KEY.Key_PageDown)  # the second step first
     assert own.builds.turn.step == 0
+    done, back = (b for w in ("Done", "Back") for b in own.room.findChildren(QPushButton)
+                  if b.text() == w)  # fmt: skip
+    own.qtbot.mouseClick(done, Qt.MouseButton.LeftButton)
+    assert own.builds.turn.step == 2
+    own.qtbot.mouseClick(back, Qt.MouseButton.LeftButton)
+    assert own.builds.turn.step == 1
     shift = Qt.KeyboardModifier.ShiftModifier
     own.until(lambda step: step.verb == "make")
     own.press(KEY.Key_Space, modifier=shift)

@@ -10,9 +10,19 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from maglia.app.desk import Desk
+from maglia.app.panel import column_of
 from maglia.app.rooms.make.builds_list import BuildsList
 from maglia.app.rooms.make.plan_line import PlanLine
 from maglia.app.rooms.make.said_line import Choice, SaidLine
@@ -57,7 +67,7 @@ class MakeRoom(RoomWidget):
         self.work = QWidget()
         across = QSplitter(Qt.Orientation.Horizontal)
         across.addWidget(self.canvas)
-        across.addWidget(self.card)
+        across.addWidget(column_of(self.card, self._buttons(), stretched=self.card))
         across.setStretchFactor(0, 3)
         across.setStretchFactor(1, 2)
         across.setSizes([780, 500])
@@ -74,6 +84,20 @@ class MakeRoom(RoomWidget):
         whole.addWidget(self.work, 1)
         whole.addWidget(self.list, 1)
         self.work.hide()
+
+    def _buttons(self) -> QWidget:
+        """Done and back for the mouse; the keys stay with the room."""
+        row = QWidget()
+        row.setObjectName("panel")
+        across = QHBoxLayout(row)
+        across.setContentsMargins(22, 4, 22, 12)
+        for words, do in (("Back", self.back), ("Done", self.done)):
+            button = QPushButton(words)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setMinimumHeight(44)
+            button.clicked.connect(partial(self.desk.attempt, do))
+            across.addWidget(button, 2 if words == "Done" else 1)
+        return row
 
     def _connect(self) -> None:
         for view in (self.canvas, self.card, self.line, self.list):

@@ -18,7 +18,7 @@ from maglia.core.joining.words import listed
 
 MOST_PLACES, MOST_FREE = 4, 4
 LEAST_PX, MOST_PX = 16, 44
-LINES = 26
+LINES = 24
 """The words are as large as the height of the card over this; smaller if they do not fit."""
 
 
