@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 import click
 
 from maglia import __version__
+from maglia.cli_count import count
 from maglia.core.values.record import DomainError
 from maglia.memory import settle
 
@@ -36,8 +37,10 @@ class _Commands(click.Group):
 
 @click.group(cls=_Commands)
 @click.version_option(__version__, prog_name="maglia")
-def main() -> None:
+@click.pass_context
+def main(ctx: click.Context) -> None:
     """Maglia: design, count and hang findings-and-chain jewellery."""
+    ctx.obj = _piece
 
 
 def _window_options(command: click.decorators.FC) -> click.decorators.FC:
@@ -366,6 +369,9 @@ def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
     form = calibrated(neck, Form(kind="bust", posture=posture), measured[:2])  # type: ignore[arg-type]
     found = {"neck_shift_mm": form.neck_shift_mm, "chest_shift_mm": form.chest_shift_mm}
     click.echo(json.dumps({"kind": "bust", "posture": posture, **found}))
+
+
+main.add_command(count)
 
 
 @main.group(name="workshop")

@@ -1,0 +1,245 @@
+"""A day: what several pieces, so many of each, take of every chain and wire, cut from what lies
+there.
+"""
+
+import math
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping, Sequence
+
+from maglia.core.assembly.assembly import Assembly
+from maglia.core.cutting.lengths import Kind, Length, Stuff
+from maglia.core.cutting.plan import GOALS, Plan, plans
+from maglia.core.parts.parts import Chain, Part, Pin, Wire, chain_length_mm
+from maglia.core.parts.units import Tassel, tassel_thread_mm
+from maglia.core.sheets.count import copies_of, threads_cut, unit_counts, wire_needs
+from maglia.core.sheets.cutting import cut_list
+from maglia.core.sheets.lengths import wound_mm
+from maglia.core.values.record import DomainError, Value
+from maglia.core.workshop.lying import Lot
+
+STEP_MM = 0.1
+"""Wire and thread are cut in whole steps of this length."""
+KEEP_MM = 30.0
+
+
+class Wanted(Value, frozen=True):
+    """Stretches alike of one chain or wire for one piece: links or steps, how many."""
+
+    piece: str
+    amount: int
+    count: int
+
+
+class Piece(Value, frozen=True):
+    """A stretch on a length: for which piece, so long, its first link's place in the pattern."""
+
+    piece: str
+    amount: int
+    first_phase: int
+
+
+class Bar(Value, frozen=True):
+    """One length that is cut: its pieces in order; pieces + sacrificed + off-cut = amount."""
+
+    lot: str
+    amount: int
+    pieces: tuple[Piece, ...]
+    sacrificed: int
+    offcut: int
+    offcut_phase: int
+    new: bool
+
+
+class Cutting(Value, frozen=True):
+    """The plan of one chain or wire. `found` and `bound` are by goal; what is `missing` nothing
+    gives, one entry a stretch."""
+
+    part: Part
+    stuff: Stuff
+    wanted: tuple[Wanted, ...]
+    bars: tuple[Bar, ...]
+    untouched: tuple[Length, ...]
+    missing: tuple[int, ...]
+    found: dict[str, int]
+    bound: dict[str, int]
+
+    @property
+    def proven(self) -> bool:
+        return self.found == self.bound
+
+    @property
+    def lost(self) -> int:
+        return self.found["sacrificed"]
+
+    @property
+    def unit_mm(self) -> float | None:
+        """What a step of wire is long; of chain see `stuff`."""
+        return STEP_MM if isinstance(self.part, Wire) else None
+
+    def mm(self, amount: int, phase: int = 0) -> float:
+        """How long an amount is, from a phase on."""
+        return self.stuff.mm(phase, amount)
+
+
+class Making(Value, frozen=True):
+    """One piece of a day, and how many of it."""
+
+    assembly: Assembly
+    copies: int = 1
+
+    @property
+    def name(self) -> str:
+        return self.assembly.piece.name
+
+
+Wants = dict[str, list[Wanted]]
+
+
+def wants_of(day: Sequence[Making]) -> tuple[dict[str, Part], Wants]:
+    """Every chain and wire of a day with the stretches that are wanted, in the order of the pieces.
+    Raises DomainError where two pieces carry one part otherwise."""
+    parts: dict[str, Part] = {}
+    wants: Wants = {}
+    for making in day:
+        for ref, amounts in _stretches(making).items():
+            part = making.assembly.things[ref]
+            assert isinstance(part, Chain | Wire)
+            if _cut_of(parts.setdefault(ref, part)) != _cut_of(part):
+                raise DomainError(f"“{making.name}” holds {part.name} otherwise than another piece "
+                                  "of the day: take its part over from the tray first")  # fmt: skip
+            wants.setdefault(ref, []).extend(
+                Wanted(making.name, amount, n) for amount, n in amounts.items()
+            )
+    return parts, wants
+
+
+def _cut_of(part: Part) -> object:
+    """What of a part makes its cuts."""
+    return (part.pitches_mm, part.openable) if isinstance(part, Chain) else None
+
+
+def _stretches(making: Making) -> dict[str, Counter[int]]:
+    assembly, copies = making.assembly, making.copies * copies_of(making.assembly.piece)
+    found: dict[str, Counter[int]] = {}
+    for cut in cut_list(assembly, copies):
+        found.setdefault(cut.chain, Counter())[cut.links] += cut.count
+    for ref, mm, number in threads_cut(assembly):
+        found.setdefault(ref, Counter())[_steps(mm)] += number * copies
+    for need in wire_needs(assembly, making.copies):
+        if need.each_mm is not None and not isinstance(assembly.things[need.wire], Pin):
+            found.setdefault(need.wire, Counter())[_steps(need.each_mm)] += need.count
+    for ref, number in unit_counts(assembly).items():
+        unit = assembly.things[ref]
+        if isinstance(unit, Tassel):
+            mm = tassel_thread_mm(unit, assembly.rules)
+            found.setdefault(unit.thread, Counter())[_steps(mm)] += number * copies
+    for member, number in assembly.tally:
+        if member.wound is not None:
+            mm = wound_mm(assembly, member)
+            found.setdefault(member.wound.wire, Counter())[_steps(mm)] += number * copies
+    return found
+
+
+def _steps(mm: float) -> int:
+    return max(1, math.ceil(mm / STEP_MM - 1e-6))
+
+
+def stuff_of(part: Part, keep_mm: float = KEEP_MM) -> Stuff | None:
+    """How a part is cut; None for a chain whose pitch is not known."""
+    if isinstance(part, Wire):
+        return Stuff((STEP_MM,), openable=True, keep_mm=keep_mm)
+    assert isinstance(part, Chain)
+    return Stuff(part.pitches_mm, part.openable, keep_mm) if part.pitches_mm else None
+
+
+def amount_in(part: Part, lot: Lot) -> int:
+    """Links or steps in a length that lies in the stock (there wire counts in µm)."""
+    return math.floor(lot.amount / (1000 * STEP_MM) + 1e-9) if isinstance(part, Wire) else (
+        lot.amount
+    )  # fmt: skip
+
+
+def cuttings(
+    day: Sequence[Making],
+    lots: Mapping[str, Sequence[Length]],
+    sold: Mapping[str, int],
+    keep_mm: float = KEEP_MM,
+    seconds: float = 20.0,
+    stop: Callable[[], bool] = lambda: False,
+) -> Iterator[tuple[str, Cutting]]:
+    """Better and better plans, chain by chain and wire by wire; the last of each is the best. Lots
+    and lengths as sold are in links, or in steps of wire."""
+    parts, wants = wants_of(day)
+    for ref, wanted in wants.items():
+        stuff = stuff_of(parts[ref], keep_mm)
+        if stuff is None or stop():
+            continue
+        kinds, queues = _kinds(stuff, wanted)
+        own = list(lots.get(ref, ()))
+        for plan in plans(stuff, kinds, own, sold.get(ref), seconds, stop):
+            yield ref, _told(parts[ref], stuff, wanted, kinds, queues, own, plan)
+
+
+def _kinds(stuff: Stuff, wanted: Sequence[Wanted]) -> tuple[list[Kind], list[list[str]]]:
+    """Stretches of one length together; for which pieces, in order."""
+    queues: dict[int, list[str]] = {}
+    for one in wanted:
+        queues.setdefault(one.amount, []).extend([one.piece] * one.count)
+    order = sorted(queues, reverse=True)
+    kinds = [Kind(n, stuff.starts(n, 0), len(queues[n])) for n in order]
+    return kinds, [queues[n] for n in order]
+
+
+def _told(
+    part: Part, stuff: Stuff, wanted: Sequence[Wanted], kinds: Sequence[Kind],
+    queues: Sequence[Sequence[str]], lots: Sequence[Length], plan: Plan,
+) -> Cutting:  # fmt: skip
+    left = [list(queue) for queue in queues]
+    bars = tuple(
+        Bar(row.length.name, row.length.links,
+            tuple(Piece(left[p.kind].pop(0), kinds[p.kind].links, p.start) for p in row.placed),
+            row.sacrificed, row.offcut_links, row.offcut_phase, row.length.new)
+        for row in plan.rows
+    )  # fmt: skip
+    used = {bar.lot for bar in bars}
+    found, bound = (dict(zip(GOALS, one, strict=True)) for one in (plan.found, plan.bound))
+    found["longest"], bound["longest"] = -found["longest"], -bound["longest"]
+    return Cutting(part, stuff, tuple(wanted), bars,
+                   tuple(lot for lot in lots if lot.name not in used), plan.missing,
+                   found, bound)  # fmt: skip
+
+
+def words_of(cutting: Cutting) -> str:
+    """The plan in a line: “two lengths touched, 9 links lost, cannot be bettered”."""
+    one = "link" if isinstance(cutting.part, Chain) else "step"
+    found, bound = cutting.found, cutting.bound
+
+    def many(number: int, word: str) -> str:
+        return f"{number} {word}{'' if number == 1 else 's'}"
+
+    said = [many(found["touched"], "length") + " touched"]
+    if found["new"]:
+        said.insert(0, f"{many(found['new'], 'length')} to buy")
+    if isinstance(cutting.part, Chain):
+        said.append(f"{many(found['sacrificed'], 'link')} lost")
+        if found["short"]:
+            said.append(f"{many(found['short'], 'link')} in scraps")
+    if cutting.missing:
+        number = len(cutting.missing)
+        lack = f"{number} {'stretch' if number == 1 else 'stretches'} missing"
+        return ", ".join([lack, *said])
+    gap = next((name for name in GOALS if found[name] != bound[name]), None)
+    if gap is None:
+        return ", ".join([*said, "cannot be bettered"])
+    what = {"missing": f"{one}s missing", "new": "lengths to buy", "short": f"{one}s in scraps",
+            "touched": "lengths touched", "sacrificed": f"{one}s lost",
+            "longest": f"{one}s in the longest stretch left"}[gap]  # fmt: skip
+    limit = "more" if gap == "longest" else "fewer"
+    return ", ".join(said) + f"; no plan can have {limit} {what} than {bound[gap]}"
+
+
+def length_mm(cutting: Cutting, amount: int) -> float:
+    """How long a stretch that is wanted is, mm."""
+    if isinstance(cutting.part, Chain):
+        return chain_length_mm(cutting.part, amount) or 0.0
+    return amount * STEP_MM
