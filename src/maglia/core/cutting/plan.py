@@ -12,7 +12,9 @@ from maglia.core.cutting.lengths import Kind, Laid, Length, Score, Stuff, laid, 
 from maglia.core.values.record import Value
 
 GOALS = ("missing", "new", "short", "touched", "sacrificed", "longest")
-TRIES, TRY_SECONDS = 4000, 0.15
+TRIES, PATIENCE = 1500, 120
+"""How often lengths are filled, and how often in vain: by number, not by time, so that the same day
+is cut the same everywhere."""
 MOST_SPARE, SHARE = 2, 0.5
 
 
@@ -100,7 +102,7 @@ class _Day:
 
     def tried(self, stop: Callable[[], bool]) -> Iterator[Plan]:
         """Lengths in many orders, each as full as it goes."""
-        random, until = Random(7), time.monotonic() + TRY_SECONDS
+        random, last = Random(7), 0
         orders = [sorted(self.lots, key=lambda one: -one.links),
                   sorted(self.lots, key=lambda one: one.links), self.lots]  # fmt: skip
         for number in range(TRIES):
@@ -109,8 +111,9 @@ class _Day:
             rows = [laid(self.stuff, self.kinds, length, placed) for length, placed in
                     filled(self.stuff, self.kinds, [*order, *self.new], chance)]  # fmt: skip
             if self._take(rows) or not number:
+                last = number
                 yield self.best
-            if self.best.proven or stop() or (number > 50 and time.monotonic() > until):
+            if self.best.proven or stop() or number - last > PATIENCE:
                 return
 
     def _order(self, random: Random) -> list[Length]:
