@@ -19,6 +19,7 @@ from maglia.app.painting.parts import charm
 from maglia.app.phrase_book import PhraseBook
 from maglia.app.rooms.bench.actions import RULE_KEYS
 from maglia.app.rooms.bench.rule_layout import Point
+from maglia.app.rooms.count.actions import COUNT_KEYS
 from maglia.app.rooms.make.actions import MAKE_KEYS
 from maglia.app.rooms.room import Action
 from maglia.app.rooms.tray.actions import TRAY_KEYS
@@ -64,6 +65,7 @@ licensed practice; these figures are no test certificate.</p>
 ROOM_KEYS = (
     ("On the half-rule", RULE_KEYS),
     ("In the tray", TRAY_KEYS),
+    ("In Count", COUNT_KEYS),
     ("In Make", MAKE_KEYS),
 )
 
@@ -73,6 +75,7 @@ def keys_html(actions: Sequence[Action[Any]]) -> str:
     for heading, keys in (
         ("On the half-rule", RULE_KEYS),
         ("In the tray", TRAY_KEYS),
+        ("In Count", COUNT_KEYS),
         ("In Make", MAKE_KEYS),
     ):
         rows.append(f"<tr><td colspan=2><br><b>{heading}</b></td></tr>")

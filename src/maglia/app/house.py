@@ -5,11 +5,12 @@ from typing import Any
 from maglia.app import piece_commands as do
 from maglia.app.desk import Desk
 from maglia.app.rooms.bench.actions import BENCH
+from maglia.app.rooms.count.actions import COUNT
 from maglia.app.rooms.make.actions import MAKE
 from maglia.app.rooms.room import Action, Room
 from maglia.app.rooms.tray.actions import TRAY
 
-ROOMS: tuple[Room[Any], ...] = (TRAY, BENCH, MAKE)
+ROOMS: tuple[Room[Any], ...] = (TRAY, BENCH, COUNT, MAKE)
 """In the order of the work: Tray, Bench, Count, Make, Log as they come."""
 
 

@@ -18,6 +18,7 @@ from PySide6.QtCore import QObject, Signal
 from maglia.app.jobs import Jobs
 from maglia.app.session.builds import Builds
 from maglia.app.session.cursor import Cursor
+from maglia.app.session.day import Day
 from maglia.app.session.evaluation import Evaluation
 from maglia.app.session.history import History, State
 from maglia.app.session.workshop import Record, Workshop
@@ -62,6 +63,7 @@ class Session(QObject):
         self.jobs = Jobs(self)
         self.workshop = Workshop(tray, self)
         self.builds = Builds(self.workshop, self)
+        self.day = Day(self.workshop, self.jobs, self)
         self.cursor = Cursor(self)
         self.evaluation = Evaluation(self.jobs, self)
         self.found, self.moved = self.evaluation.found, self.cursor.moved

@@ -1,0 +1,42 @@
+"""The day's cuts on paper: every stretch at its true size to lay chain against, and where it is cut
+from.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+
+from maglia.app.paper import Block, true_rows, words, write
+from maglia.app.theme import font
+from maglia.core.cutting.day import Cutting, words_of
+from maglia.core.cutting.text import amount_words, bar_head
+from maglia.core.joining.cautions import CAUTIONS
+from maglia.core.parts.parts import Chain
+from maglia.core.values.measures import LengthUnit
+
+
+def save(cuttings: Mapping[str, Cutting], path: Path, unit: LengthUnit) -> None:
+    """Write the sheet as PDF (A4, or Letter for `.letter.pdf`) or SVG. Raises DomainError."""
+    write(path, "Cuts of the day", unit, lambda wide: _blocks(cuttings, unit, wide))
+
+
+def _blocks(cuttings: Mapping[str, Cutting], unit: LengthUnit, width: float) -> Iterator[Block]:
+    yield words("Cuts of the day", font(26, bold=True), width)
+    yield words(f"! {CAUTIONS['cutting']}", font(14), width)
+    for cutting in cuttings.values():
+        yield words(cutting.part.name, font(18, bold=True), width, above=14)
+        yield words(words_of(cutting), font(14), width)
+        for bar in cutting.bars:
+            many = Counter(piece.amount for piece in bar.pieces)
+            cuts = ", ".join(f"{n} × {amount_words(cutting, amount, unit)}"
+                             for amount, n in many.items())  # fmt: skip
+            yield words(f"{bar_head(cutting, bar, unit)}: {cuts}", font(14), width)
+        for amount, n in Counter(cutting.missing).items():
+            yield words(f"! missing: {n} × {amount_words(cutting, amount, unit)}",
+                        font(14, bold=True), width)  # fmt: skip
+        if isinstance(cutting.part, Chain):
+            for amount in sorted({one.amount for one in cutting.wanted}, reverse=True):
+                yield words(f"true size: {amount_words(cutting, amount, unit)}", font(12), width)
+                yield from true_rows(cutting.part, amount, width)

@@ -1,0 +1,205 @@
+"""Pages of paper: blocks below each other, written as PDF (A4 or Letter) or as SVG, with a bar of
+100 mm on every page to check the print by.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtCore import QMarginsF, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QFontMetricsF,
+    QPageLayout,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QPen,
+)
+
+from maglia.app.painting.members import draw_links
+from maglia.app.theme import font
+from maglia.core.parts.parts import Chain, chain_length_mm
+from maglia.core.values.measures import LengthUnit, format_length
+from maglia.core.values.record import DomainError
+
+PX_PER_MM = 96 / 25.4
+"""Pages are drawn in CSS pixels."""
+DOTS = 300
+MARGIN_MM, CHECK_MM, FOOT = 14.0, 100.0, 34.0
+PAPERS = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
+INK, QUIET, EDGE, FOLD = "#17211c", "#5c665d", "#d9d4c5", "#9c2a3c"
+
+
+class Block(NamedTuple):
+    """Something that stays together on a page: how high it is, and how it is drawn at its top."""
+
+    height: float
+    draw: Callable[[QPainter], object]
+
+
+class Pages:
+    """Blocks below each other on pages of one paper, px."""
+
+    def __init__(self, paper: str, title: str, unit: LengthUnit) -> None:
+        wide, high = PAPERS[paper]
+        self.paper, self.title, self.unit = paper, title, unit
+        self.width = (wide - 2 * MARGIN_MM) * PX_PER_MM
+        self.height = (high - 2 * MARGIN_MM) * PX_PER_MM
+        self.pages: list[list[tuple[float, Block]]] = [[]]
+        self._at = 0.0
+
+    def add(self, block: Block) -> None:
+        if self._at + block.height > self.height - FOOT and self.pages[-1]:
+            self.pages.append([])
+            self._at = 0.0
+        self.pages[-1].append((self._at, block))
+        self._at += block.height
+
+    def draw(self, painter: QPainter, number: int) -> None:
+        """One page with its foot: the check bar, and which page it is."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for top, block in self.pages[number]:
+            painter.save()
+            painter.translate(0, top)
+            block.draw(painter)
+            painter.restore()
+        painter.save()
+        painter.translate(0, self.height - 22)
+        draw_check_bar(painter, self.unit)
+        painter.setFont(font(11))
+        painter.setPen(QColor(QUIET))
+        words = f"{self.title} · page {number + 1} of {len(self.pages)}"
+        painter.drawText(QRectF(0, 2, self.width, 18), Qt.AlignmentFlag.AlignRight, words)
+        painter.restore()
+
+
+def paper_of(path: Path) -> str:
+    """Letter for `.letter.pdf` and `.letter.svg`, else A4."""
+    return "Letter" if ".letter." in path.name.lower() else "A4"
+
+
+def write(
+    path: Path, title: str, unit: LengthUnit, blocks: Callable[[float], Iterable[Block]]
+) -> None:
+    """Write blocks, made for a width, as PDF or SVG. Raises DomainError if it cannot be written."""
+    try:
+        path.touch()
+    except OSError as fault:
+        raise DomainError(f"{path} cannot be written: {fault.strerror}") from None
+    pages = Pages(paper_of(path), title, unit)
+    for block in blocks(pages.width):
+        pages.add(block)
+    (_write_svg if path.suffix.lower() == ".svg" else _write_pdf)(pages, path)
+
+
+def _write_pdf(pages: Pages, path: Path) -> None:
+    writer = QPdfWriter(str(path))
+    writer.setResolution(DOTS)
+    size = QPageSize.PageSizeId.Letter if pages.paper == "Letter" else QPageSize.PageSizeId.A4
+    margins = QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM)
+    writer.setPageLayout(QPageLayout(QPageSize(size), QPageLayout.Orientation.Portrait, margins,
+                                     QPageLayout.Unit.Millimeter))  # fmt: skip
+    writer.setTitle(pages.title)
+    writer.setCreator("Maglia")
+    painter = QPainter()
+    if not painter.begin(writer):
+        raise DomainError(f"{path} cannot be written")
+    painter.scale(DOTS / 96, DOTS / 96)
+    for number in range(len(pages.pages)):
+        if number:
+            writer.newPage()
+        pages.draw(painter, number)
+    painter.end()
+
+
+def _write_svg(pages: Pages, path: Path) -> None:
+    """All pages below each other, in one drawing in true millimetres."""
+    from PySide6.QtSvg import QSvgGenerator
+
+    generator = QSvgGenerator()
+    generator.setFileName(str(path))
+    generator.setResolution(96)
+    high = (pages.height + 40) * len(pages.pages)
+    generator.setSize(QSize(round(pages.width), round(high)))
+    generator.setViewBox(QRectF(0, 0, round(pages.width), round(high)))
+    generator.setTitle(pages.title)
+    painter = QPainter()
+    if not painter.begin(generator):
+        raise DomainError(f"{path} cannot be written")
+    for number in range(len(pages.pages)):
+        painter.save()
+        painter.translate(0, number * (pages.height + 40))
+        pages.draw(painter, number)
+        painter.restore()
+    painter.end()
+
+
+# --- blocks ---------------------------------------------------------------------------------------
+
+
+def words(text: str, face: QFont, width: float, *, above: float = 4.0) -> Block:
+    """A paragraph."""
+    high = height_of(text, face, width)
+
+    def draw(painter: QPainter) -> None:
+        painter.setFont(face)
+        painter.setPen(QColor(INK))
+        painter.drawText(QRectF(0, above, width, high + 4), Qt.TextFlag.TextWordWrap, text)
+
+    return Block(high + above + 2, draw)
+
+
+def height_of(text: str, face: QFont, width: float) -> float:
+    """How high a text is in a column."""
+    box = QFontMetricsF(face).boundingRect(QRectF(0, 0, width, 1e6), Qt.TextFlag.TextWordWrap, text)
+    return float(box.height())
+
+
+def draw_check_bar(painter: QPainter, unit: LengthUnit) -> None:
+    """A bar of 100 mm; a print that is not true to size is seen by it."""
+    wide = CHECK_MM * PX_PER_MM
+    painter.setPen(QPen(QColor(INK), 1.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+    painter.drawLine(QPointF(0, 10), QPointF(wide, 10))
+    for x in (0.0, wide):
+        painter.drawLine(QPointF(x, 4), QPointF(x, 16))
+    painter.setFont(font(11))
+    said = f"{format_length(CHECK_MM, unit, with_unit=True)}: check it with a rule"
+    painter.drawText(QRectF(wide + 8, 2, 220, 18), 0, said)
+
+
+def true_rows(chain: Chain, links: int, width: float, first_phase: int = 0) -> Iterator[Block]:
+    """A stretch at its true size to lay chain on, in rows where it is longer than the paper; what
+    goes on in the next row ends in a red line."""
+    room_mm = width / PX_PER_MM - 6
+    half = (chain.inner_width_mm or 2.0) / 2 + (chain.wire_mm or 0.6)
+    first = 1
+    while first <= links:
+        points = [(0.0, 0.0)]
+        k = first
+        while k <= links:
+            step = chain_length_mm(chain, 1, k + first_phase) or 1.0
+            if points[-1][0] + step > room_mm and len(points) > 1:
+                break
+            points.append((points[-1][0] + step, 0.0))
+            k += 1
+        yield _true_row(chain, points, first - 1 + first_phase, half, goes_on=k <= links)
+        first = k
+
+
+def _true_row(
+    chain: Chain, points: list[tuple[float, float]], before: int, half: float, *, goes_on: bool
+) -> Block:
+    def draw(painter: QPainter) -> None:
+        painter.scale(PX_PER_MM, PX_PER_MM)
+        painter.translate(2.0, half + 1.0)
+        draw_links(painter, chain, points, before)
+        if goes_on:
+            painter.setPen(QPen(QColor(FOLD), 0.3))
+            x = points[-1][0] + 1.5
+            painter.drawLine(QPointF(x, -half), QPointF(x, half))
+
+    return Block((2 * half + 2.5) * PX_PER_MM, draw)

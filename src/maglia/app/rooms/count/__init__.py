@@ -1,0 +1,1 @@
+"""Count: what the day takes, drawn."""

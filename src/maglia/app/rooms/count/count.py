@@ -1,0 +1,144 @@
+"""Count put together: what is to be made above, the bars left, what it takes right."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QFrame, QScrollArea, QSplitter, QVBoxLayout, QWidget
+
+from maglia.app.desk import Desk
+from maglia.app.rooms.count.bars import CutBars
+from maglia.app.rooms.count.needs_view import NeedsView
+from maglia.app.rooms.count.to_make import Found, ToMake
+from maglia.app.rooms.room import Offered, RoomWidget
+from maglia.core.values.record import DomainError
+
+OF_A_DAY = ("out", "again", "lay-out", "give-up", "csv", "print")
+
+
+class CountRoom(RoomWidget):
+    """Keys stay with the list of what is to be made."""
+
+    def __init__(self, desk: Desk, offers: Callable[[str], list[Offered]]) -> None:
+        super().__init__(desk)
+        del offers
+        self.session, self.day = desk.session, desk.session.day
+        self.make = ToMake(self.day)
+        self.bars = CutBars(self.day, desk.theme)
+        self.needs = NeedsView(self.day, desk.theme)
+        across = QSplitter(Qt.Orientation.Horizontal)
+        across.addWidget(_scrolled(self.bars))
+        across.addWidget(_scrolled(self.needs))
+        across.setStretchFactor(0, 3)
+        across.setStretchFactor(1, 1)
+        across.setSizes([860, 400])
+        across.setHandleWidth(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.make)
+        column.addWidget(across, 1)
+        self.make.wanted.connect(partial(desk.attempt, self.add))
+        for view in (self.bars, self.needs):
+            desk.dressed.connect(view.set_theme)
+        self.session.reshown.connect(self.on_reshown)
+        self.day.said.connect(self.session.said)
+        self.session.workshop.changed.connect(self.make.refresh_title)
+        self.on_reshown()
+
+    @property
+    def greeting(self) -> str:
+        return "A another piece · B the one on the bench · + − how many · L lay it out · F1 keys"
+
+    def enter(self) -> None:
+        self.make.refresh()
+        if not self.day.entries and self.session.piece.owners:
+            self.add_open()
+        self.make.list.setFocus()
+
+    def can_step(self, by: int) -> bool:
+        return False
+
+    def may(self, name: str) -> bool:
+        """Whether an action can be done now."""
+        return bool(self.day.entries) or name not in OF_A_DAY
+
+    def on_reshown(self) -> None:
+        self.bars.unit = self.session.unit
+        self.bars.update()
+
+    def escape(self) -> None:
+        self.make.leave()
+
+    def leave_line(self) -> None:
+        self.make.close_line()
+
+    # --- the day --------------------------------------------------------------------------------
+
+    def add(self, place: Path) -> None:
+        from maglia.files.piece_json import read_piece
+
+        self.day.add(read_piece(place))
+
+    def add_open(self) -> None:
+        if not self.session.piece.owners:
+            raise DomainError("the bench is empty: put a piece together there first (Ctrl+2)")
+        self.day.add(self.session.piece)
+
+    def open_add(self) -> None:
+        """Pieces that the workshop knows, and the demo's."""
+        from maglia.demo import demo_names, demo_path
+        from maglia.files.piece_json import read_piece
+        from maglia.files.workshop import contents
+
+        store = self.session.workshop.store
+        known = contents.saved_pieces(store) if store is not None else ()
+        demos = set(demo_names())
+        found = [Found(own.name, Path(own.place)) for own in known if own.place not in demos]
+        found += [Found(read_piece(demo_path(name)).name, demo_path(name)) for name in demo_names()]
+        self.make.open_line(tuple(found))
+
+    def take_out(self) -> None:
+        if self.make.at >= 0:
+            self.day.out(self.make.at)
+
+    # --- out ------------------------------------------------------------------------------------
+
+    def export(self) -> None:
+        """Every cut as a table."""
+        from maglia.core.cutting.text import rows_of
+        from maglia.files.disk import write_atomically
+
+        name, _ = QFileDialog.getSaveFileName(self, "Cuts", "cuts.csv", "CSV (*.csv)")
+        if name:
+            table = io.StringIO(newline="")
+            csv.writer(table).writerows(rows_of(self.day.cuttings))
+            write_atomically(Path(name), "\ufeff" + table.getvalue())
+            self.session.said.emit(f"The cuts are in {Path(name).name}.")
+
+    def save_sheet(self) -> None:
+        """Every stretch at its true size, to lay chain against."""
+        from maglia.app.cut_sheet import save
+
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Cut sheet", "cuts.pdf",
+            "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)",
+        )  # fmt: skip
+        if name:
+            save(self.day.cuttings, Path(name), self.session.unit)
+            self.session.said.emit(f"The cut sheet is in {Path(name).name}.")
+
+
+def _scrolled(inner: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    area.setWidget(inner)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    return area

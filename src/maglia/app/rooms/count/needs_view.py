@@ -1,0 +1,108 @@
+"""What is counted by the piece: to buy, units with their picture, rings, parts."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from maglia.app.assistive import describe
+from maglia.app.painting.whole import draw_in
+from maglia.app.session.day import Day
+from maglia.app.theme import Theme, font
+from maglia.core.joining.needs import Need
+from maglia.core.parts.parts import Ring
+from maglia.core.parts.units import Things
+
+ROW, HEAD, MARGIN, ICON, MOST_PX = 40.0, 34.0, 16.0, 34.0, 4.0
+
+
+class NeedsView(QWidget):
+    """To buy first, then units, rings and all else."""
+
+    def __init__(self, day: Day, theme: Theme) -> None:
+        super().__init__()
+        self.day, self.theme = day, theme
+        self.setAccessibleName("What it takes")
+        self.setMinimumWidth(300)
+        day.found.connect(self.on_found)
+
+    def sizeHint(self) -> QSize:
+        return QSize(380, 560)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    @property
+    def groups(self) -> list[tuple[str, list[Need]]]:
+        """What is shown under which heading."""
+        needs = self.day.needs
+        rest = [n for n in needs if not n.is_made and not isinstance(n.thing, Ring)]
+        return [(words, found) for words, found in (
+            ("To buy", [n for n in needs if n.short]),
+            ("Units", [n for n in needs if n.is_made]),
+            ("Rings", [n for n in needs if isinstance(n.thing, Ring)]),
+            ("Parts", rest),
+        ) if found]  # fmt: skip
+
+    def on_found(self) -> None:
+        rows = sum(HEAD + ROW * len(found) for _, found in self.groups)
+        self.setMinimumHeight(round(rows + 2 * MARGIN))
+        short = [f"{n.short} {n.thing.name}" for n in self.day.needs if n.short]
+        describe(self, f"To buy: {', '.join(short)}" if short else "Everything lies there")
+        self.update()
+
+    @property
+    def things(self) -> Things:
+        found: Things = {}
+        for making in self.day.making:
+            found = {**found, **making.assembly.things}
+        return found
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self.theme.colour("paper"))
+        y, things = MARGIN, self.things
+        for words, found in self.groups:
+            painter.setPen(self.theme.colour("ink"))
+            painter.setFont(font(15, bold=True))
+            painter.drawText(QPointF(MARGIN, y + 15), words)
+            y += HEAD - 8
+            for need in found:
+                self._row(painter, need, y, things, buying=words == "To buy")
+                y += ROW
+            y += 8
+
+    def _row(
+        self, painter: QPainter, need: Need, y: float, things: Things, *, buying: bool
+    ) -> None:
+        draw_in(painter, need.thing, things, QRectF(MARGIN, y + 2, ICON, ROW - 6), MOST_PX)
+        left, right = MARGIN + ICON + 10, self.width() - MARGIN
+        painter.setFont(font(14, bold=True))
+        painter.setPen(self.theme.colour("attention" if buying else "ink"))
+        count = f"! {need.short}" if buying else str(need.count)
+        painter.drawText(QRectF(left, y, 56, 20), Qt.AlignmentFlag.AlignVCenter, count)
+        painter.setFont(font(14))
+        painter.setPen(self.theme.colour("ink"))
+        name = painter.fontMetrics().elidedText(need.thing.name, Qt.TextElideMode.ElideRight,
+                                                round(right - left - 60))  # fmt: skip
+        painter.drawText(QRectF(left + 58, y, right - left - 58, 20),
+                         Qt.AlignmentFlag.AlignVCenter, name)  # fmt: skip
+        painter.setFont(font(12))
+        painter.setPen(self.theme.colour("quiet"))
+        painter.drawText(QRectF(left, y + 19, right - left, 16), Qt.AlignmentFlag.AlignVCenter,
+                         self._beside(need))  # fmt: skip
+
+    def _beside(self, need: Need) -> str:
+        said = []
+        if need.to_open:
+            said.append(f"{need.to_open} to open")
+        if need.leave_closed:
+            said.append(f"{need.leave_closed} left closed")
+        if need.is_made:
+            said.append("made")
+        else:
+            said.append(f"{need.lies} on the bench" if need.lies else "none on the bench")
+        return " · ".join(said)

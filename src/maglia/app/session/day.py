@@ -1,0 +1,216 @@
+"""The day: pieces that are to be made and how many of each, and what they take together."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING, NamedTuple
+
+from PySide6.QtCore import QObject, Signal
+
+from maglia.app.jobs import Jobs, Ticket
+from maglia.app.session.workshop import Workshop, now
+from maglia.core.piece.piece import Piece
+from maglia.core.values.record import DomainError, Value
+
+if TYPE_CHECKING:
+    from maglia.core.cutting.day import Cutting, Making
+    from maglia.core.cutting.lengths import Length
+    from maglia.core.joining.needs import Need
+
+LANE, MOST_COPIES = "count", 1000
+
+
+class Entry(Value, frozen=True):
+    """A piece of the day, and how many of it."""
+
+    piece: Piece
+    copies: int = 1
+
+
+class _Needs(NamedTuple):
+    needs: tuple[Need, ...]
+    making: tuple[Making, ...]
+
+
+class Day(QObject):
+    """Signals: `changed()` what is to be made is another · `found()` something more is known of
+    it · `said(str)`."""
+
+    changed = Signal()
+    found = Signal()
+    said = Signal(str)
+
+    def __init__(self, workshop: Workshop, jobs: Jobs, parent: QObject) -> None:
+        super().__init__(parent)
+        self.workshop, self.jobs = workshop, jobs
+        self.entries: tuple[Entry, ...] = ()
+        self.making: tuple[Making, ...] = ()
+        self.cuttings: dict[str, Cutting] = {}
+        self.needs: tuple[Need, ...] = ()
+        self.at_work = False
+        self.fault = ""
+        self._stock: object = None
+
+    # --- what is to be made ---------------------------------------------------------------------
+
+    def set(self, entries: tuple[Entry, ...]) -> None:
+        """Other pieces, or others in number."""
+        self.entries = entries
+        self.changed.emit()
+        self.plan()
+
+    def add(self, piece: Piece) -> None:
+        """One piece more; the same piece once more is one more of it."""
+        for k, entry in enumerate(self.entries):
+            if entry.piece == piece:
+                self.more(k, 1)
+                return
+        self.set((*self.entries, Entry(piece)))
+
+    def more(self, at: int, by: int) -> None:
+        """So many more or fewer of a piece; at least one."""
+        entry = self.entries[at]
+        copies = min(max(entry.copies + by, 1), MOST_COPIES)
+        self.set((*self.entries[:at], Entry(entry.piece, copies), *self.entries[at + 1 :]))
+
+    def out(self, at: int) -> None:
+        self.set((*self.entries[:at], *self.entries[at + 1 :]))
+
+    # --- what it takes --------------------------------------------------------------------------
+
+    def plan(self) -> None:
+        """Work it out anew; better plans come until they are proved."""
+        self.jobs.halt(LANE)
+        self.cuttings, self.needs, self.making, self.fault = {}, (), (), ""
+        self._stock = self._seen()
+        self.at_work = bool(self.entries)
+        self.found.emit()
+        if self.entries:
+            bags = {ref: own.bag for ref, own in self.workshop.lying.items()}
+            work = partial(_counted, self.entries, dict(self.workshop.lying), bags)
+            self.jobs.begin(LANE, work, self._told, self._failed)
+
+    def stop(self) -> None:
+        """What is found is enough."""
+        if self.at_work:
+            self.jobs.halt(LANE)
+            self.at_work = False
+            self.found.emit()
+
+    def _seen(self) -> object:
+        return dict(self.workshop.lying)
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether the stock is another than the plan was made by."""
+        return bool(self.entries) and self._stock != self._seen()
+
+    def _told(self, answer: object) -> None:
+        if isinstance(answer, _Needs):
+            self.needs, self.making = answer.needs, answer.making
+        elif isinstance(answer, tuple):
+            ref, cutting = answer
+            self.cuttings[ref] = cutting
+        else:
+            self.at_work = False
+        self.found.emit()
+
+    def _failed(self, fault: Exception) -> None:
+        self.at_work = False
+        if not isinstance(fault, DomainError):
+            raise fault
+        self.fault = str(fault)
+        self.found.emit()
+
+    # --- in the stock ---------------------------------------------------------------------------
+
+    @property
+    def name(self) -> str:
+        """What the day is called in the stock."""
+        return "day: " + ", ".join(f"{e.piece.name} × {e.copies}" for e in self.entries)
+
+    def lay_out(self) -> None:
+        """Reserve the lengths that are cut and the parts that are there, as one event. Raises
+        DomainError, nothing reserved, if it is stale or laid out already."""
+        from maglia.files.workshop import stock
+        from maglia.files.workshop.stock import BENCH, Account, Movement
+
+        if self.workshop.store is None:
+            raise DomainError("there is no workshop file to lay it out in")
+        if not self.entries or self.at_work:
+            raise DomainError("it is not worked out yet: Esc takes what is found")
+        if self.is_stale:
+            raise DomainError("the stock is another than the plan was made by: R counts anew")
+        plan = Account("plan", name=self.name)
+        there = self.workshop.lying
+        moves = []
+        for ref, cutting in self.cuttings.items():
+            for bar in cutting.bars:
+                lot = next((own for own in there[ref].lots if own.name == bar.lot), None)
+                if lot is not None:
+                    own = Account("lot", ref, lot.name, lot.first_phase)
+                    moves.append(Movement(ref, lot.amount, own, plan))
+        for need in self.needs:
+            there_is = min(need.count, need.lies)
+            if there_is and not need.is_made:
+                moves.append(Movement(need.thing.id, there_is, BENCH, plan))
+        stock.record(self.workshop.store, "reserve", moves, now(), plan=self.name)
+        self.workshop.read()
+        self._stock = self._seen()
+        self.said.emit("Laid out: lengths and parts are reserved; G gives them up again.")
+        self.found.emit()
+
+    @property
+    def laid_out(self) -> int | None:
+        """The event by which this day was laid out, if it still is."""
+        if self.workshop.store is None or not self.entries:
+            return None
+        row = self.workshop.store.database.execute(
+            "SELECT id FROM event e WHERE sort = 'reserve' AND plan = ? AND NOT EXISTS("
+            "SELECT 1 FROM event r WHERE r.reverses = e.id) ORDER BY id DESC", (self.name,),
+        ).fetchone()  # fmt: skip
+        return int(row[0]) if row else None
+
+    def give_up(self) -> None:
+        """What was laid out lies on the bench again. Raises DomainError."""
+        from maglia.files.workshop import stock
+
+        event = self.laid_out
+        if event is None or self.workshop.store is None:
+            raise DomainError("this day is not laid out")
+        stock.reverse(self.workshop.store, event, now())
+        self.workshop.read()
+        self._stock = self._seen()
+        self.said.emit("Given up: everything lies on the bench again.")
+        self.found.emit()
+
+
+def _counted(
+    entries: tuple[Entry, ...], lying: dict[str, object], bags: dict[str, int], ticket: Ticket
+) -> object:
+    """Needs first, then plan after plan."""
+    from maglia.core.assembly.expand import expand
+    from maglia.core.cutting.day import Making, cuttings, wants_of
+    from maglia.core.joining.needs import needs_of
+
+    making = []
+    for entry in entries:
+        try:
+            making.append(Making(expand(entry.piece), entry.copies))
+        except DomainError as fault:
+            raise DomainError(f"{entry.piece.name}: {fault}") from None
+    parts, _ = wants_of(making)
+    ticket.tell(_Needs(needs_of(making, bags), tuple(making)))
+    lots = {ref: lengths_of(part, lying.get(ref)) for ref, part in parts.items()}
+    for ref, cutting in cuttings(making, lots, {}, stop=ticket.is_superseded):
+        ticket.tell((ref, cutting))
+    return None
+
+
+def lengths_of(part: object, lying: object) -> list[Length]:
+    """The lengths of a part that lie on the bench."""
+    from maglia.core.cutting.day import amount_in
+    from maglia.core.cutting.lengths import Length
+
+    lots = getattr(lying, "lots", ())
+    return [Length(lot.name, amount_in(part, lot), lot.first_phase) for lot in lots]  # type: ignore[arg-type]
