@@ -161,11 +161,12 @@ def height_of(text: str, face: QFont, width: float) -> float:
 
 def draw_check_bar(painter: QPainter, unit: LengthUnit) -> None:
     """A bar of 100 mm; a print that is not true to size is seen by it."""
-    wide = CHECK_MM * PX_PER_MM
-    painter.setPen(QPen(QColor(INK), 1.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-    painter.drawLine(QPointF(0, 10), QPointF(wide, 10))
-    for x in (0.0, wide):
-        painter.drawLine(QPointF(x, 4), QPointF(x, 16))
+    wide, line = CHECK_MM * PX_PER_MM, 1.2
+    ink = QColor(INK)
+    for box in (QRectF(0, 10, wide, line), QRectF(0, 4, line, 13),
+                QRectF(wide - line, 4, line, 13)):  # fmt: skip
+        painter.fillRect(box, ink)
+    painter.setPen(ink)
     painter.setFont(font(11))
     said = f"{format_length(CHECK_MM, unit, with_unit=True)}: check it with a rule"
     painter.drawText(QRectF(wide + 8, 2, 220, 18), 0, said)

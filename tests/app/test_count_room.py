@@ -1,0 +1,212 @@
+"""Count by keys, in the real window: a day put together, short, laid out, given up, on paper."""
+
+import csv
+
+import pypdfium2
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog
+
+from maglia.app.cut_sheet import save
+from maglia.app.own_workshop import open_own
+from maglia.app.session.session import Session
+from maglia.app.theme import load_fonts
+from maglia.core.parts.parts import Chain
+from maglia.core.values.record import DomainError
+from maglia.core.workshop.lying import Deed
+from maglia.demo import demo_path, demo_tray
+from maglia.files.workshop import stock
+from windows import shell
+
+KEY = Qt.Key
+
+
+class Counter:
+    """A window on Count, worked by keys."""
+
+    def __init__(self, qtbot, path):
+        load_fonts()
+        self.qtbot = qtbot
+        self.session = Session(demo_tray())
+        self.session.open(demo_path("lamplighters-collar"), as_copy=True)
+        self.window = shell(self.session)
+        qtbot.addWidget(self.window)
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.window.activateWindow()
+        qtbot.waitUntil(self.window.isActiveWindow)
+        open_own(self.session, path, self.window.banner, demo=True)
+        self.day = self.session.day
+        self.said = []
+        self.session.said.connect(self.said.append)
+        self.window.show_room("count")
+        self.room = self.window.room
+        self.settle()
+
+    @property
+    def store(self):
+        return self.session.workshop.store
+
+    def settle(self):
+        self.qtbot.waitUntil(lambda: not self.day.at_work, timeout=20_000)
+
+    def press(self, *keys, modifier=Qt.KeyboardModifier.NoModifier):
+        for key in keys:
+            self.qtbot.keyClick(self.window.focusWidget(), key, modifier)
+        self.settle()
+
+    def add(self, letters):
+        self.press(KEY.Key_A)
+        self.qtbot.keyClicks(self.window.focusWidget(), letters)
+        self.press(KEY.Key_Return, KEY.Key_Escape)
+
+
+@pytest.fixture
+def own(qtbot, tmp_path):
+    made = Counter(qtbot, tmp_path / "own.sqlite")
+    yield made
+    made.session.finish()
+
+
+def test_a_day_is_put_together_by_keys_and_counted_together(own):
+    assert [e.piece.name for e in own.day.entries] == ["Lamplighter's collar"]  # the open one
+    alone = own.day.cuttings["rolo-3"]
+    own.press(KEY.Key_Plus)
+    assert own.day.entries[0].copies == 2
+    twice = own.day.cuttings["rolo-3"]
+    assert sum(w.count for w in twice.wanted) == 2 * sum(w.count for w in alone.wanted)
+    own.add("swag")
+    own.add("usher y")
+    assert [e.piece.name for e in own.day.entries][1:] == ["Spotlight swags", "Usher's Y"]
+    needs = {need.thing.id: need for need in own.day.needs}
+    # by hand: 24 rings of 4 mm in each collar, 17 of them opened; 9 and 3 in the others
+    assert (needs["ring-4"].count, needs["ring-4"].to_open) == (2 * 24 + 9 + 3, 2 * 17 + 9 + 3)
+    assert own.room.bars.letters == {"Lamplighter's collar": "A", "Spotlight swags": "B",
+                                     "Usher's Y": "C"}  # fmt: skip
+    assert "Rolo chain 3 mm: 1 length touched" in own.room.bars.accessibleDescription()
+    shift = Qt.KeyboardModifier.ShiftModifier
+    own.press(KEY.Key_Plus, modifier=shift)
+    own.press(KEY.Key_Minus, KEY.Key_Minus)
+    assert own.day.entries[0].copies == 5
+    own.press(KEY.Key_Down, KEY.Key_Delete)
+    assert [e.piece.name for e in own.day.entries] == ["Lamplighter's collar", "Usher's Y"]
+    own.press(KEY.Key_B)
+    assert own.day.entries[0].copies == 6
+
+
+def test_what_is_short_is_said_bought_and_counted_anew(own):
+    for _ in range(8):
+        own.press(KEY.Key_Plus)
+    rolo = own.day.cuttings["rolo-3"]
+    assert rolo.missing
+    assert "missing" in own.room.bars.accessibleDescription()
+    part = next(p for p in own.session.tray.parts if p.id == "rolo-3")
+    stock.do(own.store, part, Deed("bought", 4000), "2031-01-01T10:00")
+    own.session.workshop.read()
+    assert "the stock has changed since" in own.room.make.title.text()
+    own.press(KEY.Key_L)
+    assert "R counts anew" in own.window.message.text()  # nothing is reserved by an old plan
+    own.press(KEY.Key_R)
+    assert own.day.cuttings["rolo-3"].missing == ()
+    assert own.room.make.title.text() == "To make"
+
+
+def test_a_day_is_laid_out_by_one_event_and_another_cannot_have_it(own, qtbot, tmp_path):
+    before = stock.balances(own.store)
+    own.press(KEY.Key_L)
+    assert own.said[-1].startswith("Laid out")
+    assert own.room.make.title.text() == "To make · laid out"
+    lots = {bar.lot for bar in own.day.cuttings["rolo-3"].bars}
+    assert not lots & {lot.name for lot in stock.lying(own.store)["rolo-3"].lots}
+    other = Counter(qtbot, tmp_path / "own.sqlite")
+    other.press(KEY.Key_Plus)
+    assert not lots & {bar.lot for bar in other.day.cuttings["rolo-3"].bars}
+    other.window.close()
+    other.session.finish()
+    own.window.activateWindow()
+    qtbot.waitUntil(own.window.isActiveWindow)
+    own.press(KEY.Key_G)
+    assert stock.balances(own.store) == before
+    assert stock.faults(own.store) == []
+    own.press(KEY.Key_G)
+    assert "this day is not laid out" in own.window.message.text()
+
+
+def test_escape_takes_what_is_found_and_an_empty_day_says_what_to_do(own):
+    own.day.plan()
+    own.day.stop()
+    assert not own.day.at_work
+    own.press(KEY.Key_Delete)
+    assert own.day.entries == ()
+    assert own.room.may("add")
+    assert not own.room.may("lay-out")
+    own.session.start_new()
+    own.press(KEY.Key_B)
+    assert "the bench is empty" in own.window.message.text()
+    assert own.room.bars.grab().toImage().width() > 0
+
+
+def test_cuts_are_written_as_a_table(own, tmp_path, monkeypatch):
+    path = tmp_path / "cuts.csv"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    own.press(KEY.Key_E)
+    rows = list(csv.DictReader(path.read_text(encoding="utf-8-sig").splitlines()))
+    assert {row["piece"] for row in rows if row["what"] == "cut"} == {"Lamplighter's collar"}
+
+
+def dark_run(page, dpi, top, bottom):
+    """The longest dark stretch of any row of pixels between two heights, mm."""
+    picture = page.render(scale=dpi / 72).to_numpy()
+    gray = picture[..., :3].mean(axis=2)
+    best = 0
+    for row in gray[int(top * len(gray)) : int(bottom * len(gray))] < 130:
+        run = 0
+        for dark in row:
+            run = run + 1 if dark else 0
+            best = max(best, run)
+    return best * 25.4 / dpi
+
+
+@pytest.mark.parametrize("ending", ["pdf", "letter.pdf"])
+def test_the_bar_of_every_page_is_100_mm(own, tmp_path, ending):
+    own.press(KEY.Key_Plus)
+    path = tmp_path / f"cuts.{ending}"
+    save(own.day.cuttings, path, "mm")
+    document = pypdfium2.PdfDocument(path)
+    assert len(document) > 0
+    for page in document:
+        assert dark_run(page, 600, 0.9, 1.0) == pytest.approx(100.0, abs=0.1)
+    document.close()
+
+
+def test_a_cut_is_drawn_at_its_true_length(own, tmp_path):
+    one = {"rolo-3": own.day.cuttings["rolo-3"]}
+    path = tmp_path / "cuts.pdf"
+    save(one, path, "mm")
+    document = pypdfium2.PdfDocument(path)
+    dpi = 600
+    picture = document[0].render(scale=dpi / 72).to_numpy()[..., :3].astype(float)
+    # the chain is drawn in gold: columns with saturated pixels are chain, ink and paper are gray
+    gold = picture.max(axis=2) - picture.min(axis=2) > 60
+    rows = gold.sum(axis=1) > 40
+    found = set()
+    start = None
+    for y, on in enumerate([*rows, False]):
+        if on and start is None:
+            start = y
+        elif not on and start is not None:
+            columns = gold[start:y].any(axis=0).nonzero()[0]
+            found.add(round((columns.max() - columns.min() + 1) * 25.4 / dpi, 2))
+            start = None
+    part = one["rolo-3"].part
+    assert isinstance(part, Chain)
+    # a stretch of n links is n pitches from crown to crown, and a wire more at its ends
+    wanted = {n * part.pitches_mm[0] for n in (37, 9, 7, 5, 3)}
+    for mm in wanted:
+        assert any(abs(long - mm - 2 * part.wire_mm) < 0.25 for long in found), (mm, found)
+    document.close()
+
+
+def test_a_sheet_that_cannot_be_written_is_said(own, tmp_path):
+    with pytest.raises(DomainError, match="cannot be written"):
+        save(own.day.cuttings, tmp_path / "no" / "cuts.pdf", "mm")
