@@ -124,3 +124,26 @@ def test_nothing_but_json_is_on_the_standard_output(tmp_path):
     assert data["chains"][0]["lots"]
     assert read_piece(demo_path("lamplighters-collar")).name == data["pieces"][0]["piece"]
     assert Path(path).exists()
+
+
+def test_what_must_be_bought_and_what_it_costs(tmp_path):
+    path = tmp_path / "own.sqlite"
+    with contextlib.closing(open_workshop(path)) as own:
+        ring = next(p for p in demo_tray().parts if p.id == "ring-4")
+        stock.do(own, ring, Deed("bought", 30), "2026-01-01T10:00")
+    done = CliRunner().invoke(main, ["buy", "lamplighters-collar", "--copies", "2", "--workshop",
+                                     str(path), "--json"])  # fmt: skip
+    data = json.loads(done.stdout)
+    rings = next(one for one in data["buy"] if one["name"] == "Jump ring 4 mm")
+    assert (rings["buy"], rings["spares"]) == (48 - 30 + 7, 7)  # 10 % of 48 is 5, and two more
+    rolo = next(one for one in data["buy"] if one["name"] == "Rolo chain 3 mm")
+    assert sum(rolo["stretches_mm"]) == 2 * 113 * 3.0
+    text = CliRunner().invoke(main, ["buy", "lamplighters-collar", "--workshop", str(path)]).output
+    assert "COST AND PRICE" in text
+    assert "2 of them spares" in text
+
+
+def test_a_true_size_sheet_is_written_without_a_screen(lots, tmp_path, qapp):
+    out = tmp_path / "cuts.pdf"
+    assert run("lamplighters-collar", "--lots", lots, "--pdf", out).exit_code == 0
+    assert out.read_bytes().startswith(b"%PDF")

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 import click
 
 from maglia import __version__
-from maglia.cli_count import count
+from maglia.cli_count import buy, count
 from maglia.core.values.record import DomainError
 from maglia.memory import settle
 
@@ -372,6 +372,7 @@ def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
 
 
 main.add_command(count)
+main.add_command(buy)
 
 
 @main.group(name="workshop")

@@ -1,4 +1,4 @@
-"""`maglia count`: what a day's work takes, without a window."""
+"""`maglia count` and `maglia buy`: what a day's work takes, without a window."""
 
 from __future__ import annotations
 
@@ -6,49 +6,128 @@ import contextlib
 import csv
 import io
 import json
+import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import click
 
 from maglia.core.values.record import DomainError
 
 if TYPE_CHECKING:
-    from maglia.core.cutting.day import Making
+    from maglia.core.cutting.day import Cutting, Making
     from maglia.core.cutting.lengths import Length, Stuff
     from maglia.core.parts.parts import Part
     from maglia.core.piece.piece import Piece
+    from maglia.core.values.rules import Rules
+    from maglia.core.workshop.lying import Lying
+
+
+def _day_options(command: click.decorators.FC) -> click.decorators.FC:
+    for option in (
+        click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm",
+                     show_default=True),
+        click.option("--seconds", type=click.FloatRange(0.1, 3600), default=20.0,
+                     show_default=True, help="How long a chain may be worked at."),
+        click.option("--keep", "keep_mm", type=click.FloatRange(0, 10_000), default=30.0,
+                     show_default=True, help="Off-cuts from so many mm are kept."),
+        click.option("--workshop", type=click.Path(path_type=Path),
+                     help="A workshop FILE, else your own."),
+        click.option("--sold", type=click.Path(path_type=Path),
+                     help="CSV of lengths as they are sold."),
+        click.option("--lots", type=click.Path(path_type=Path),
+                     help="CSV of lengths on the bench."),
+        click.option("--copies", type=click.IntRange(1, 1000), default=1, show_default=True,
+                     help="How many of each."),
+        click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path)),
+    ):  # fmt: skip
+        command = option(command)
+    return command
+
+
+class _Counted(NamedTuple):
+    """A day with its cuts, and what lies in the workshop."""
+
+    day: list[Making]
+    cuttings: dict[str, Cutting]
+    bags: dict[str, int]
+    rules: Rules
 
 
 @click.command()
-@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--copies", type=click.IntRange(1, 1000), default=1, show_default=True,
-              help="How many of each.")  # fmt: skip
-@click.option("--lots", type=click.Path(path_type=Path), help="CSV of lengths on the bench.")
-@click.option("--sold", type=click.Path(path_type=Path), help="CSV of lengths as they are sold.")
-@click.option("--workshop", type=click.Path(path_type=Path), help="A workshop FILE, else your own.")
-@click.option("--keep", "keep_mm", type=click.FloatRange(0, 10_000), default=30.0,
-              show_default=True, help="Off-cuts from so many mm are kept.")  # fmt: skip
-@click.option("--seconds", type=click.FloatRange(0.1, 3600), default=20.0, show_default=True,
-              help="How long a chain may be worked at.")  # fmt: skip
+@_day_options
 @click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/count.md).")
-@click.option("--csv", "out", type=click.Path(path_type=Path), help="Write the cuts as a table.")
-@click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm", show_default=True)
+@click.option("--csv", "table", type=click.Path(path_type=Path), help="Write the cuts as a table.")
+@click.option("--pdf", "sheet", type=click.Path(path_type=Path),
+              help="Write a true-size sheet (.pdf, .letter.pdf or .svg).")  # fmt: skip
 @click.pass_obj
 def count(
-    piece_of: Callable[[Path], Piece], files: tuple[Path, ...], copies: int, lots: Path | None,
-    sold: Path | None, workshop: Path | None, keep_mm: float, seconds: float, as_data: bool,
-    out: Path | None, unit: str,
+    piece_of: Callable[[Path], Piece], /, as_data: bool, table: Path | None, sheet: Path | None,
+    unit: str, **asked: Any,
 ) -> None:  # fmt: skip
     """Count and cut the pieces in FILES (files or demo pieces) as one day."""
     from maglia.core.cutting import text
+
+    found = _counted(piece_of, **asked)
+    if table is not None:
+        from maglia.files.disk import write_atomically
+
+        rows = io.StringIO(newline="")
+        csv.writer(rows).writerows(text.rows_of(found.cuttings))
+        write_atomically(table, "\ufeff" + rows.getvalue())
+    if sheet is not None:
+        _write_sheet(found.cuttings, sheet, unit)
+    if as_data:
+        click.echo(json.dumps(text.as_json(found.day, found.cuttings), indent=1,
+                              ensure_ascii=False))  # fmt: skip
+    elif table is None and sheet is None:
+        click.echo(text.as_text(found.day, found.cuttings, unit), nl=False)  # type: ignore[arg-type]
+
+
+@click.command()
+@_day_options
+@click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/count.md).")
+@click.pass_obj
+def buy(piece_of: Callable[[Path], Piece], /, as_data: bool, unit: str, **asked: Any) -> None:
+    """What must be bought to make the pieces in FILES, and what they cost."""
+    from maglia.core.joining.cost import cost_lines, cost_of, money, short_words, to_buy
+    from maglia.core.joining.needs import needs_of
+
+    del unit  # prices and numbers alone
+    found = _counted(piece_of, **asked)
+    needs = needs_of(found.day, found.bags)
+    short = to_buy(needs, found.cuttings, found.rules)
+    cost = cost_of(found.day, needs, found.cuttings, found.rules)
+    if as_data:
+        click.echo(json.dumps({
+            "buy": [{"name": one.name, "buy": one.buy, "spares": one.spares,
+                     "stretches_mm": list(one.stretches_mm), "lengths": one.lengths}
+                    for one in short],
+            "cost": {words.lower(): money(amount) for words, amount, _ in cost_lines(cost)},
+            "unpriced": list(cost.unpriced),
+        }, indent=1, ensure_ascii=False))  # fmt: skip
+        return
+    lines = ["TO BUY", *(f"  {short_words(one)}" for one in short)]
+    lines += [] if short else ["  nothing: everything lies there"]
+    lines += ["", "COST AND PRICE"]
+    lines += [f"  {words:<14}{money(amount):>10}   {why}"
+              for words, amount, why in cost_lines(cost)]  # fmt: skip
+    lines += [f"  ! no price: {', '.join(cost.unpriced)}"] if cost.unpriced else []
+    click.echo("\n".join(lines))
+
+
+def _counted(
+    piece_of: Callable[[Path], Piece], files: tuple[Path, ...], copies: int, lots: Path | None,
+    sold: Path | None, workshop: Path | None, keep_mm: float, seconds: float,
+) -> _Counted:  # fmt: skip
     from maglia.core.cutting.day import cuttings, stuff_of, wants_of
 
     day = _day(piece_of, files, copies)
     parts, _ = wants_of(day)
     stuff = {ref: own for ref, part in parts.items() if (own := stuff_of(part, keep_mm))}
-    there = _read(lots, parts, stuff) if lots else _own(workshop, parts, stuff)
+    lying, rules = _own(workshop)
+    there = _read(lots, parts, stuff) if lots else _lots(lying, parts, stuff)
     bought = {}
     for ref, found in (_read(sold, parts, stuff) if sold else {}).items():
         if len(found) > 1:
@@ -56,16 +135,21 @@ def count(
                               f"{len(found)} are given")  # fmt: skip
         bought[ref] = found[0].links
     done = dict(cuttings(day, there, bought, keep_mm, seconds))
-    if out is not None:
-        from maglia.files.disk import write_atomically
+    return _Counted(day, done, {ref: own.bag for ref, own in lying.items()}, rules)
 
-        table = io.StringIO(newline="")
-        csv.writer(table).writerows(text.rows_of(done))
-        write_atomically(out, "\ufeff" + table.getvalue())
-    if as_data:
-        click.echo(json.dumps(text.as_json(day, done), indent=1, ensure_ascii=False))
-    elif out is None:
-        click.echo(text.as_text(day, done, unit), nl=False)  # type: ignore[arg-type]
+
+def _write_sheet(cuttings: dict[str, Cutting], path: Path, unit: str) -> None:
+    """On paper: drawn without a screen."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from PySide6.QtGui import QGuiApplication
+
+    from maglia.app.cut_sheet import save
+    from maglia.app.theme import load_fonts
+
+    app = QGuiApplication.instance() or QGuiApplication([])
+    load_fonts()
+    save(cuttings, path, unit)  # type: ignore[arg-type]
+    del app
 
 
 def _day(piece_of: Callable[[Path], Piece], files: tuple[Path, ...], copies: int) -> list[Making]:
@@ -90,22 +174,28 @@ def _read(path: Path, parts: dict[str, Part], stuff: dict[str, Stuff]) -> dict[s
     return found.by_part
 
 
-def _own(
-    workshop: Path | None, parts: dict[str, Part], stuff: dict[str, Stuff]
-) -> dict[str, list[Length]]:
-    """The lengths that lie in a workshop; none without one."""
+def _own(workshop: Path | None) -> tuple[dict[str, Lying], Rules]:
+    """What lies in a workshop, and its rules; nothing and the usual ones without it."""
     from platformdirs import user_data_path
 
-    from maglia.core.cutting.day import amount_in
-    from maglia.core.cutting.lengths import Length
-    from maglia.files.workshop import stock
+    from maglia.core.values.rules import DEFAULT_RULES
+    from maglia.files.workshop import contents, stock
     from maglia.files.workshop.store import open_workshop
 
     path = workshop or user_data_path("maglia") / "workshop.sqlite"
     if workshop is None and not path.exists():
-        return {}
+        return {}, DEFAULT_RULES
     with contextlib.closing(open_workshop(path, make=False)) as held:
-        lying = stock.lying(held)
+        return stock.lying(held), contents.rules(held)
+
+
+def _lots(
+    lying: dict[str, Lying], parts: dict[str, Part], stuff: dict[str, Stuff]
+) -> dict[str, list[Length]]:
+    """The lengths that lie there of what is cut."""
+    from maglia.core.cutting.day import amount_in
+    from maglia.core.cutting.lengths import Length
+
     return {
         ref: [Length(lot.name, amount_in(parts[ref], lot), lot.first_phase)
               for lot in lying[ref].lots]

@@ -15,7 +15,9 @@ from maglia.core.values.record import DomainError, Value
 if TYPE_CHECKING:
     from maglia.core.cutting.day import Cutting, Making
     from maglia.core.cutting.lengths import Length
+    from maglia.core.joining.cost import Cost
     from maglia.core.joining.needs import Need
+    from maglia.core.values.rules import Rules
 
 LANE, MOST_COPIES = "count", 1000
 
@@ -30,6 +32,10 @@ class Entry(Value, frozen=True):
 class _Needs(NamedTuple):
     needs: tuple[Need, ...]
     making: tuple[Making, ...]
+
+
+class _Priced(NamedTuple):
+    cost: Cost
 
 
 class Day(QObject):
@@ -47,6 +53,7 @@ class Day(QObject):
         self.making: tuple[Making, ...] = ()
         self.cuttings: dict[str, Cutting] = {}
         self.needs: tuple[Need, ...] = ()
+        self.cost: Cost | None = None
         self.at_work = False
         self.fault = ""
         self._stock: object = None
@@ -82,12 +89,14 @@ class Day(QObject):
         """Work it out anew; better plans come until they are proved."""
         self.jobs.halt(LANE)
         self.cuttings, self.needs, self.making, self.fault = {}, (), (), ""
+        self.cost = None
         self._stock = self._seen()
         self.at_work = bool(self.entries)
         self.found.emit()
         if self.entries:
             bags = {ref: own.bag for ref, own in self.workshop.lying.items()}
-            work = partial(_counted, self.entries, dict(self.workshop.lying), bags)
+            rules = self.workshop.rules
+            work = partial(_counted, self.entries, dict(self.workshop.lying), bags, rules)
             self.jobs.begin(LANE, work, self._told, self._failed)
 
     def stop(self) -> None:
@@ -108,6 +117,8 @@ class Day(QObject):
     def _told(self, answer: object) -> None:
         if isinstance(answer, _Needs):
             self.needs, self.making = answer.needs, answer.making
+        elif isinstance(answer, _Priced):
+            self.cost = answer.cost
         elif isinstance(answer, tuple):
             ref, cutting = answer
             self.cuttings[ref] = cutting
@@ -186,11 +197,13 @@ class Day(QObject):
 
 
 def _counted(
-    entries: tuple[Entry, ...], lying: dict[str, object], bags: dict[str, int], ticket: Ticket
-) -> object:
+    entries: tuple[Entry, ...], lying: dict[str, object], bags: dict[str, int], rules: Rules,
+    ticket: Ticket,
+) -> object:  # fmt: skip
     """Needs first, then plan after plan."""
     from maglia.core.assembly.expand import expand
     from maglia.core.cutting.day import Making, cuttings, wants_of
+    from maglia.core.joining.cost import cost_of
     from maglia.core.joining.needs import needs_of
 
     making = []
@@ -200,10 +213,14 @@ def _counted(
         except DomainError as fault:
             raise DomainError(f"{entry.piece.name}: {fault}") from None
     parts, _ = wants_of(making)
-    ticket.tell(_Needs(needs_of(making, bags), tuple(making)))
+    needs = needs_of(making, bags)
+    ticket.tell(_Needs(needs, tuple(making)))
     lots = {ref: lengths_of(part, lying.get(ref)) for ref, part in parts.items()}
+    best = {}
     for ref, cutting in cuttings(making, lots, {}, stop=ticket.is_superseded):
+        best[ref] = cutting
         ticket.tell((ref, cutting))
+    ticket.tell(_Priced(cost_of(making, needs, best, rules)))
     return None
 
 

@@ -59,6 +59,7 @@ class Rules(Record, frozen=True, kw_only=True):
     spare_beads_more: float = 1.0
     spare_wire: float = 0.10
     rate_per_hour: float = 20.0
+    overhead: float = 0.0
     price_factor: float = 2.0
 
 
@@ -144,6 +145,8 @@ RULES: tuple[Rule, ...] = (
     _spare("wire", "Wire and thread"),
     Rule("rate_per_hour", "Price", "An hour of yours", "what you pay yourself", "money", 0.0,
          10_000.0),
+    Rule("overhead", "Price", "Overhead, of parts and work", "rent, tools, what is not counted",
+         "share", 0.0, 5.0),
     Rule("price_factor", "Price", "Price, × cost", "what a shop, a stall or a friend adds",
          "times", 0.1, 20.0),
 )  # fmt: skip

@@ -48,6 +48,7 @@ class NeedsView(QWidget):
 
     def on_found(self) -> None:
         rows = sum(HEAD + ROW * len(found) for _, found in self.groups)
+        rows += HEAD + ROW * len(self._money())
         self.setMinimumHeight(round(rows + 2 * MARGIN))
         short = [f"{n.short} {n.thing.name}" for n in self.day.needs if n.short]
         describe(self, f"To buy: {', '.join(short)}" if short else "Everything lies there")
@@ -74,6 +75,43 @@ class NeedsView(QWidget):
                 self._row(painter, need, y, things, buying=words == "To buy")
                 y += ROW
             y += 8
+        self._cost(painter, y)
+
+    def _money(self) -> list[tuple[str, str, str]]:
+        """Each figure of the cost with its sum; what is not priced."""
+        from maglia.core.joining.cost import cost_lines, money
+
+        cost = self.day.cost
+        if cost is None:
+            return []
+        found = [(words, money(amount), why) for words, amount, why in cost_lines(cost)]
+        if cost.unpriced:
+            found.append(("! No price", str(len(cost.unpriced)), ", ".join(cost.unpriced)))
+        return found
+
+    def _cost(self, painter: QPainter, y: float) -> None:
+        lines = self._money()
+        if not lines:
+            return
+        painter.setPen(self.theme.colour("ink"))
+        painter.setFont(font(15, bold=True))
+        painter.drawText(QPointF(MARGIN, y + 15), "Cost and price")
+        y += HEAD - 8
+        left, right = MARGIN, self.width() - MARGIN
+        for words, amount, why in lines:
+            painter.setFont(font(14, bold=words in ("Cost", "Price")))
+            painter.setPen(self.theme.colour("attention" if words[0] == "!" else "ink"))
+            box = QRectF(left, y, right - left, 20)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                             amount)  # fmt: skip
+            painter.setFont(font(12))
+            painter.setPen(self.theme.colour("quiet"))
+            said = painter.fontMetrics().elidedText(why, Qt.TextElideMode.ElideRight,
+                                                    round(right - left))  # fmt: skip
+            painter.drawText(QRectF(left, y + 19, right - left, 16),
+                             Qt.AlignmentFlag.AlignVCenter, said)  # fmt: skip
+            y += ROW
 
     def _row(
         self, painter: QPainter, need: Need, y: float, things: Things, *, buying: bool
