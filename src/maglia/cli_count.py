@@ -66,7 +66,7 @@ def count(
     piece_of: Callable[[Path], Piece], /, as_data: bool, table: Path | None, sheet: Path | None,
     unit: str, **asked: Any,
 ) -> None:  # fmt: skip
-    """Count and cut the pieces in FILES (files or demo pieces) as one day."""
+    """Count and cut the pieces in FILES (files, sets or demo pieces) as one day."""
     from maglia.core.cutting import text
 
     found = _counted(piece_of, **asked)
@@ -155,9 +155,14 @@ def _write_sheet(cuttings: dict[str, Cutting], path: Path, unit: str) -> None:
 def _day(piece_of: Callable[[Path], Piece], files: tuple[Path, ...], copies: int) -> list[Making]:
     from maglia.core.assembly.expand import expand
     from maglia.core.cutting.day import Making
+    from maglia.files.set_json import is_set, read_set
 
     day = []
     for file in files:
+        if file.exists() and is_set(file):
+            for entry in read_set(file).entries:
+                day.append(Making(expand(entry.piece), copies * entry.copies))
+            continue
         try:
             day.append(Making(expand(piece_of(file)), copies))
         except DomainError as fault:

@@ -154,6 +154,23 @@ def test_cuts_are_written_as_a_table(own, tmp_path, monkeypatch):
     assert {row["piece"] for row in rows if row["what"] == "cut"} == {"Lamplighter's collar"}
 
 
+def test_a_day_is_kept_as_a_set_and_what_is_left_is_told(own, tmp_path, monkeypatch):
+    own.press(KEY.Key_Plus)
+    own.add("earrings")
+    day, path = own.day.entries, str(tmp_path / "night.json")
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (path, ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (path, ""))
+    own.press(KEY.Key_S, KEY.Key_Delete, KEY.Key_Delete)
+    assert own.day.entries == ()
+    own.press(KEY.Key_O)
+    assert own.day.entries == day
+    own.press(KEY.Key_W)
+    own.qtbot.waitUntil(lambda: own.said[-1].startswith("What is left"), timeout=30_000)
+    names = {one.name for one in own.day.enough}
+    assert "Spotlight swags" in names
+    assert "Box keeper's ribbon" not in names  # no ribbon lies there
+
+
 def dark_run(page, dpi, top, bottom):
     """The longest dark stretch of any row of pixels between two heights, mm."""
     picture = page.render(scale=dpi / 72).to_numpy()

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, cast
 
 from PySide6.QtCore import QObject, Signal
 
@@ -11,12 +12,16 @@ from maglia.app.jobs import Jobs, Ticket
 from maglia.app.session.workshop import Workshop, now
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, Value
+from maglia.core.workshop.lying import NOTHING, Lying
 
 if TYPE_CHECKING:
+    from maglia.core.assembly.assembly import Assembly
     from maglia.core.cutting.day import Cutting, Making
     from maglia.core.cutting.lengths import Length
     from maglia.core.joining.cost import Cost
+    from maglia.core.joining.left import Enough
     from maglia.core.joining.needs import Need
+    from maglia.core.parts.parts import Part
     from maglia.core.values.rules import Rules
 
 LANE, MOST_COPIES = "count", 1000
@@ -54,6 +59,7 @@ class Day(QObject):
         self.cuttings: dict[str, Cutting] = {}
         self.needs: tuple[Need, ...] = ()
         self.cost: Cost | None = None
+        self.enough: tuple[Enough, ...] = ()
         self.at_work = False
         self.fault = ""
         self._stock: object = None
@@ -89,7 +95,7 @@ class Day(QObject):
         """Work it out anew; better plans come until they are proved."""
         self.jobs.halt(LANE)
         self.cuttings, self.needs, self.making, self.fault = {}, (), (), ""
-        self.cost = None
+        self.cost, self.enough = None, ()
         self._stock = self._seen()
         self.at_work = bool(self.entries)
         self.found.emit()
@@ -131,6 +137,23 @@ class Day(QObject):
         if not isinstance(fault, DomainError):
             raise fault
         self.fault = str(fault)
+        self.found.emit()
+
+    # --- what is left ---------------------------------------------------------------------------
+
+    def look_for_more(self, pieces: tuple[Piece, ...]) -> None:
+        """Which of these could be made of what the day leaves; `enough` has them as they come."""
+        self.enough = ()
+        lying = dict(self.workshop.lying)
+        work = partial(_enough, pieces, self.making, self.needs, dict(self.cuttings), lying)
+        self.jobs.begin(f"{LANE} left", work, self._told_enough, self._failed)
+
+    def _told_enough(self, answer: object) -> None:
+        if answer is not None:
+            self.enough = (*self.enough, cast("Enough", answer))
+        else:
+            said = ", ".join(f"{one.name} × {one.copies}" for one in self.enough)
+            self.said.emit(f"What is left would do for {said or 'none of the known pieces'}.")
         self.found.emit()
 
     # --- in the stock ---------------------------------------------------------------------------
@@ -197,7 +220,7 @@ class Day(QObject):
 
 
 def _counted(
-    entries: tuple[Entry, ...], lying: dict[str, object], bags: dict[str, int], rules: Rules,
+    entries: tuple[Entry, ...], lying: Mapping[str, Lying], bags: dict[str, int], rules: Rules,
     ticket: Ticket,
 ) -> object:  # fmt: skip
     """Needs first, then plan after plan."""
@@ -215,7 +238,7 @@ def _counted(
     parts, _ = wants_of(making)
     needs = needs_of(making, bags)
     ticket.tell(_Needs(needs, tuple(making)))
-    lots = {ref: lengths_of(part, lying.get(ref)) for ref, part in parts.items()}
+    lots = {ref: lengths_of(part, lying.get(ref, NOTHING)) for ref, part in parts.items()}
     best = {}
     for ref, cutting in cuttings(making, lots, {}, stop=ticket.is_superseded):
         best[ref] = cutting
@@ -224,10 +247,34 @@ def _counted(
     return None
 
 
-def lengths_of(part: object, lying: object) -> list[Length]:
+def _enough(
+    pieces: tuple[Piece, ...], making: tuple[Making, ...], needs: tuple[Need, ...],
+    cuts: dict[str, Cutting], lying: Mapping[str, Lying], ticket: Ticket,
+) -> object:  # fmt: skip
+    from maglia.core.assembly.expand import expand
+    from maglia.core.cutting.day import wants_of
+    from maglia.core.joining.left import bags_left, enough_for, lengths_left
+
+    candidates = [expand(piece) for piece in pieces]
+    parts = {ref: part for one in (*(m.assembly for m in making), *candidates)
+             for ref, part in wants_of([_one(one)])[0].items()}  # fmt: skip
+    lots = {ref: lengths_of(part, lying.get(ref, NOTHING)) for ref, part in parts.items()}
+    bags = {ref: own.bag for ref, own in lying.items()}
+    left = lengths_left(lots, cuts)
+    for enough in enough_for(candidates, bags_left(bags, needs), left, ticket.is_superseded):
+        ticket.tell(enough)
+    return None
+
+
+def _one(assembly: Assembly) -> Making:
+    from maglia.core.cutting.day import Making
+
+    return Making(assembly)
+
+
+def lengths_of(part: Part, lying: Lying) -> list[Length]:
     """The lengths of a part that lie on the bench."""
     from maglia.core.cutting.day import amount_in
     from maglia.core.cutting.lengths import Length
 
-    lots = getattr(lying, "lots", ())
-    return [Length(lot.name, amount_in(part, lot), lot.first_phase) for lot in lots]  # type: ignore[arg-type]
+    return [Length(lot.name, amount_in(part, lot), lot.first_phase) for lot in lying.lots]

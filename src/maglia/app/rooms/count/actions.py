@@ -33,6 +33,10 @@ ACTIONS: tuple[Action[CountRoom], ...] = (
     _action("lay-out", "Lay the day out: reserve it in the stock", "L", "pin",
             lambda c: c.day.lay_out()),
     _action("give-up", "Give it up again", "G", "undo", lambda c: c.day.give_up()),
+    _action("left", "What could be made of what is left", "W", "collection",
+            lambda c: c.look_for_more()),
+    _action("save-set", "Save the day as a set…", "S", "save", lambda c: c.save_set()),
+    _action("open-set", "A set…", "O", "open", lambda c: c.open_set()),
     _action("csv", "Cuts as CSV…", "E", "list", lambda c: c.export()),
     _action("print", "True-size sheet as PDF or SVG…", "P", "picture", lambda c: c.save_sheet()),
 )  # fmt: skip

@@ -18,7 +18,7 @@ from maglia.app.rooms.count.to_make import Found, ToMake
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.core.values.record import DomainError
 
-OF_A_DAY = ("out", "again", "lay-out", "give-up", "csv", "print")
+OF_A_DAY = ("out", "again", "lay-out", "give-up", "left", "save-set", "csv", "print")
 
 
 class CountRoom(RoomWidget):
@@ -102,6 +102,36 @@ class CountRoom(RoomWidget):
         found = [Found(own.name, Path(own.place)) for own in known if own.place not in demos]
         found += [Found(read_piece(demo_path(name)).name, demo_path(name)) for name in demo_names()]
         self.make.open_line(tuple(found))
+
+    def look_for_more(self) -> None:
+        """Of the pieces that are known, those that could be made of what the day leaves."""
+        from maglia.demo import demo_names, demo_path
+        from maglia.files.piece_json import read_piece
+
+        if self.day.at_work:
+            raise DomainError("it is not worked out yet: Esc takes what is found")
+        own = [self.session.piece] if self.session.piece.owners else []
+        pieces = [*own, *(read_piece(demo_path(name)) for name in demo_names())]
+        self.day.look_for_more(tuple({piece.name: piece for piece in pieces}.values()))
+
+    def save_set(self) -> None:
+        from maglia.files.set_json import Entry, Set, write_set
+
+        name, _ = QFileDialog.getSaveFileName(self, "Save the day", "set.json", "Set (*.json)")
+        if name:
+            entries = tuple(Entry(one.piece, one.copies) for one in self.day.entries)
+            write_set(Set(Path(name).stem, entries), Path(name))
+            self.session.said.emit(f"The day is kept as a set in {Path(name).name}.")
+
+    def open_set(self) -> None:
+        from maglia.app.session.day import Entry
+        from maglia.files.set_json import read_set
+
+        name, _ = QFileDialog.getOpenFileName(self, "A set", "", "Set (*.json)")
+        if name:
+            made = read_set(Path(name))
+            self.day.set(tuple(Entry(one.piece, one.copies) for one in made.entries))
+            self.session.said.emit(f"The set {made.name}: {len(made.entries)} pieces.")
 
     def take_out(self) -> None:
         if self.make.at >= 0:

@@ -85,6 +85,9 @@ class NeedsView(QWidget):
         if cost is None:
             return []
         found = [(words, money(amount), why) for words, amount, why in cost_lines(cost)]
+        if self.day.enough:
+            said = ", ".join(f"{one.name} × {one.copies}" for one in self.day.enough)
+            found.append(("Enough is left for", str(len(self.day.enough)), said))
         if cost.unpriced:
             found.append(("! No price", str(len(cost.unpriced)), ", ".join(cost.unpriced)))
         return found
