@@ -198,11 +198,6 @@ def _lots(
     lying: dict[str, Lying], parts: dict[str, Part], stuff: dict[str, Stuff]
 ) -> dict[str, list[Length]]:
     """The lengths that lie there of what is cut."""
-    from maglia.core.cutting.day import amount_in
-    from maglia.core.cutting.lengths import Length
+    from maglia.core.cutting.day import lengths_in
 
-    return {
-        ref: [Length(lot.name, amount_in(parts[ref], lot), lot.first_phase)
-              for lot in lying[ref].lots]
-        for ref in stuff if ref in lying
-    }  # fmt: skip
+    return {ref: lengths_in(parts[ref], lying[ref]) for ref in stuff if ref in lying}

@@ -19,7 +19,9 @@ from maglia.core.joining.cost import (
 from maglia.core.joining.needs import needs_of
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.text import make_sheet
+from maglia.core.report import evaluate
 from maglia.core.values.rules import DEFAULT_RULES
+from maglia.core.workshop.lying import Lot, Lying
 from workshop import BEAD, CHARM, PARTS, PIN, RING, chain, drop, piece, rings, strand, unit
 
 PRICES = {"ring": 0.1, "catch": 0.07, "clasp": 1.35, "bead": 0.3, "pin": 0.02}
@@ -117,3 +119,21 @@ def test_the_shopping_list_has_what_the_stock_lacks_with_spares(day):
     needs, cut = counted(day, bags, [Length("end", 20)], {"chain": 333})
     bought = {one.name: one for one in to_buy(needs, cut, DEFAULT_RULES)}
     assert short_words(bought["Chain 3"]) == "Chain 3: 1 length as sold"
+
+
+def test_the_bench_says_what_the_stock_does_not_cover(day):
+    made = day[0].assembly.piece
+    enough = {part.id: Lying(bag=50) for part in made.parts}
+    enough["chain"] = Lying(lots=(Lot("spool", 60),))
+    assert "short-in-stock" not in codes(made, enough)
+    assert "short-in-stock" not in codes(made, {})  # no stock is kept
+    few = {**enough, "ring": Lying(bag=1), "chain": Lying(lots=(Lot("end", 12),))}
+    (said,) = [c for c in evaluate(made, lying=few).checks if c.code == "short-in-stock"]
+    rings_wanted = next(n.count for n in needs_of([Making(day[0].assembly)], {})
+                        if n.thing.id == "ring")  # fmt: skip
+    # of 9, 5 and 5 links an end of 12 gives two of 5 and their cuts
+    assert said.message == (f"Not on the bench: {rings_wanted - 1} Ring 4, 27 mm of Chain 3.")
+
+
+def codes(made, lying):
+    return {check.code for check in evaluate(made, lying=lying).checks}

@@ -9,6 +9,8 @@ from maglia.core.assembly.expand import expand
 from maglia.core.assembly.kinds.kind import size_of
 from maglia.core.assembly.rows import drop_numbers
 from maglia.core.checks import drops, joinable
+from maglia.core.cutting.day import Making, cuttings
+from maglia.core.cutting.lengths import Length
 from maglia.core.edits.edit import delete, set_count
 from maglia.core.edits.spots import Spot, quantity_at
 from maglia.core.fit.hold import held
@@ -23,7 +25,6 @@ from maglia.core.parts.units import BeadLink, Cluster, HookLink, Loop, unit_mass
 from maglia.core.piece.items import PartItem, RepeatItem, StrungItem
 from maglia.core.piece.piece import Closure, DropRow, Place, Run, TiedRows
 from maglia.core.piece.wishes import LengthFit, TiersFit
-from maglia.core.sheets.cutting import cutting_plan
 from maglia.core.sheets.lengths import link_lengths
 from maglia.core.sheets.mass import balance, masses_g
 from maglia.core.sheets.symmetry import differences
@@ -35,13 +36,15 @@ from workshop import rings as ring_item
 
 def bars(links, *lots):
     made = piece(strand(chain(links[0]), *(chain(n) for n in links[1:])))
-    plan = cutting_plan(expand(made), {"chain": [3.0 * lot for lot in lots]})[0]
-    return [(b.stock_links, b.pieces, b.sacrificed, b.offcut_links) for b in plan.bars]
+    there = {"chain": [Length(f"lot {k}", lot) for k, lot in enumerate(lots)]}
+    plan = dict(cuttings([Making(expand(made))], there, {}))["chain"]
+    return [(b.amount, tuple(p.amount for p in b.pieces), b.sacrificed, b.offcut)
+            for b in plan.bars]  # fmt: skip
 
 
-def test_a_length_used_up_loses_no_link_and_the_fullest_that_fits_is_taken():
+def test_a_length_used_up_loses_no_link_and_the_longest_is_left():
     assert bars([19], 19) == [(19, (19,), 0, 0)]
-    assert bars([19], 40, 20, 30) == [(20, (19,), 1, 0)]
+    assert bars([19], 40, 20) == [(20, (19,), 1, 0)]
     # 21 and a cut leave 8; 3 and a cut 4; 3 and a cut none: the begun length before the whole one
     assert bars([21, 3], 30, 60) == [(30, (21, 3, 3), 3, 0)]
 

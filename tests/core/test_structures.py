@@ -30,10 +30,10 @@ from maglia.core.parts.units import (
 from maglia.core.piece.items import ConnectorItem, PartItem, StrungItem
 from maglia.core.piece.piece import Closure, DropRow, Override, Piece, Place, Run, SwagRow, TiedRows
 from maglia.core.sheets.count import counts, threads_mm, unit_counts, wire_needs
-from maglia.core.sheets.cutting import cutting_plan, links_in
 from maglia.core.sheets.lengths import run_lengths, thickness_mm
 from maglia.core.sheets.mass import balance
 from maglia.core.values.record import DomainError
+from maglia.core.workshop.lying import amount_of_mm
 from workshop import BEAD, CLOSED, PARTS, UNITS, chain, drop, piece, rings, strand, unit
 
 CRIMP = End(id="crimp", name="Crimp", adds_mm=4.0, loop_mm=2.0, mass_g=0.1)
@@ -255,21 +255,8 @@ def test_two_different_loops_add_their_own_spans():
 def test_long_short_chain(links, first, mm):
     long_short = Chain(id="x", name="X", pitches_mm=(7.0, 3.0, 3.0))
     assert chain_length_mm(long_short, links, first) == mm
-    assert links_in(long_short, 12.9) == 2
-    assert links_in(long_short, 13.0) == 3
-
-
-def test_cutting_from_lengths_on_the_bench():
-    made = piece(strand(chain(19), rings(), chain(11)))
-    lots = {"chain": (99.0, 63.0)}
-    plan = cutting_plan(expand(made), lots)[0]
-    # 21 links take the 19 and lose one, one is left over; 33 take 11 + 11 with two lost, nine left
-    assert [(b.stock_links, b.pieces, b.sacrificed, b.offcut_links) for b in plan.bars] == [
-        (21, (19,), 1, 1), (33, (11, 11), 2, 9),
-    ]  # fmt: skip
-    assert plan.missing == ()
-    assert cutting_plan(expand(piece(strand(chain(34)))), lots)[0].missing == (34,)
-    assert cutting_plan(expand(made), {})[0].bars == ()
+    assert amount_of_mm(long_short, 12.9) == 2
+    assert amount_of_mm(long_short, 13.0) == 3
 
 
 def test_rings_left_closed_never_meet():

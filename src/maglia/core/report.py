@@ -1,6 +1,6 @@
 """Everything computed from one piece, and the report that says it. The end of the hallway."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from maglia.core.assembly.assembly import Assembly, member_name
@@ -19,7 +19,7 @@ from maglia.core.joining.rings import Rings, rings
 from maglia.core.piece.piece import Piece
 from maglia.core.sheets.as_worn import not_as_worn
 from maglia.core.sheets.count import Counted, WireNeed, copies_of, counts, wire_needs
-from maglia.core.sheets.cutting import ChainPlan, Cut, Lots, cut_list, cutting_plan
+from maglia.core.sheets.cutting import ChainNeed, Cut, chain_needs, cut_list
 from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths
 from maglia.core.sheets.mass import Balance, balance
 from maglia.core.sheets.symmetry import differences
@@ -27,6 +27,7 @@ from maglia.core.sheets.wear import OnBody, Worn, on_body, ways_worn, worn_lengt
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
+from maglia.core.workshop.lying import Lying
 
 NOT_AS_WORN = "not hung as worn"
 
@@ -42,7 +43,7 @@ class Findings(Value, frozen=True):
     rings: tuple[Rings, ...]
     wire: tuple[WireNeed, ...]
     cuts: tuple[Cut, ...]
-    cutting: tuple[ChainPlan, ...]
+    cutting: tuple[ChainNeed, ...]
     plan: Plan
     balance: Balance
     differences: tuple[str, ...]
@@ -59,12 +60,12 @@ def evaluate(
     piece: Piece,
     cancelled: Callable[[], bool] = lambda: False,
     before: Findings | None = None,
-    lots: Lots | None = None,
+    lying: Mapping[str, Lying] | None = None,
     rules: Rules = DEFAULT_RULES,
 ) -> Findings:
     """Expand, measure, count, hang and check one piece; `before` are the findings of an earlier
-    state of it, from which the hang goes on; `lots` the lengths on the bench, `rules` the maker's.
-    Raises DomainError if the piece cannot be built."""
+    state of it, from which the hang goes on; `lying` is what lies on the bench, `rules` are the
+    maker's. Raises DomainError if the piece cannot be built."""
     assembly = expand(piece, rules)
     known = (before.assembly, before.hung) if before and before.hung else None
     plan = joining_plan(assembly)
@@ -81,7 +82,7 @@ def evaluate(
         rings=rings(assembly, plan),
         wire=wire_needs(assembly),
         cuts=cut_list(assembly, copies_of(piece)),
-        cutting=cutting_plan(assembly, lots or {}, copies_of(piece)),
+        cutting=chain_needs(assembly, copies_of(piece)),
         plan=plan,
         balance=balance(assembly),
         differences=differences(assembly),
@@ -91,7 +92,7 @@ def evaluate(
         readings=read,
         flat=flat,
         fits=standing(Look(assembly, hung)),
-        checks=all_checks(assembly, hung, flat, read, plan),
+        checks=all_checks(assembly, hung, flat, read, plan, lying),
     )
 
 

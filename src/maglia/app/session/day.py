@@ -17,11 +17,9 @@ from maglia.core.workshop.lying import NOTHING, Lying
 if TYPE_CHECKING:
     from maglia.core.assembly.assembly import Assembly
     from maglia.core.cutting.day import Cutting, Making
-    from maglia.core.cutting.lengths import Length
     from maglia.core.joining.cost import Cost
     from maglia.core.joining.left import Enough
     from maglia.core.joining.needs import Need
-    from maglia.core.parts.parts import Part
     from maglia.core.values.rules import Rules
 
 LANE, MOST_COPIES = "count", 1000
@@ -225,7 +223,7 @@ def _counted(
 ) -> object:  # fmt: skip
     """Needs first, then plan after plan."""
     from maglia.core.assembly.expand import expand
-    from maglia.core.cutting.day import Making, cuttings, wants_of
+    from maglia.core.cutting.day import Making, cuttings, lengths_in, wants_of
     from maglia.core.joining.cost import cost_of
     from maglia.core.joining.needs import needs_of
 
@@ -238,7 +236,7 @@ def _counted(
     parts, _ = wants_of(making)
     needs = needs_of(making, bags)
     ticket.tell(_Needs(needs, tuple(making)))
-    lots = {ref: lengths_of(part, lying.get(ref, NOTHING)) for ref, part in parts.items()}
+    lots = {ref: lengths_in(part, lying.get(ref, NOTHING)) for ref, part in parts.items()}
     best = {}
     for ref, cutting in cuttings(making, lots, {}, stop=ticket.is_superseded):
         best[ref] = cutting
@@ -252,13 +250,13 @@ def _enough(
     cuts: dict[str, Cutting], lying: Mapping[str, Lying], ticket: Ticket,
 ) -> object:  # fmt: skip
     from maglia.core.assembly.expand import expand
-    from maglia.core.cutting.day import wants_of
+    from maglia.core.cutting.day import lengths_in, wants_of
     from maglia.core.joining.left import bags_left, enough_for, lengths_left
 
     candidates = [expand(piece) for piece in pieces]
     parts = {ref: part for one in (*(m.assembly for m in making), *candidates)
              for ref, part in wants_of([_one(one)])[0].items()}  # fmt: skip
-    lots = {ref: lengths_of(part, lying.get(ref, NOTHING)) for ref, part in parts.items()}
+    lots = {ref: lengths_in(part, lying.get(ref, NOTHING)) for ref, part in parts.items()}
     bags = {ref: own.bag for ref, own in lying.items()}
     left = lengths_left(lots, cuts)
     for enough in enough_for(candidates, bags_left(bags, needs), left, ticket.is_superseded):
@@ -270,11 +268,3 @@ def _one(assembly: Assembly) -> Making:
     from maglia.core.cutting.day import Making
 
     return Making(assembly)
-
-
-def lengths_of(part: Part, lying: Lying) -> list[Length]:
-    """The lengths of a part that lie on the bench."""
-    from maglia.core.cutting.day import amount_in
-    from maglia.core.cutting.lengths import Length
-
-    return [Length(lot.name, amount_in(part, lot), lot.first_phase) for lot in lying.lots]

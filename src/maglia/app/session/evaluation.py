@@ -7,6 +7,7 @@ older one are left.
 from __future__ import annotations
 
 import time
+from collections.abc import Mapping
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -15,9 +16,9 @@ from PySide6.QtCore import QObject, Signal
 from maglia.app.jobs import Jobs
 from maglia.app.session.worker import Fits, Found, Looked, as_it_hung, evaluated
 from maglia.core.piece.piece import Piece
-from maglia.core.sheets.cutting import Lots
 from maglia.core.values.record import DomainError
 from maglia.core.values.rules import Rules
+from maglia.core.workshop.lying import Lying
 
 if TYPE_CHECKING:
     from maglia.core.fit.found import Fitted
@@ -61,7 +62,7 @@ class Evaluation(QObject):
         self.jobs.halt(LANE)
         self.findings, self.fitted = None, {}
 
-    def ask(self, piece: Piece, lots: Lots, rules: Rules, *, fits: bool) -> None:
+    def ask(self, piece: Piece, lying: Mapping[str, Lying], rules: Rules, *, fits: bool) -> None:
         """Evaluate a piece, and solve its fits if that is asked for."""
         self._number += 1
         number, before = self._number, self.findings
@@ -70,7 +71,13 @@ class Evaluation(QObject):
         self.jobs.begin(
             LANE,
             lambda ticket: evaluated(
-                ticket, piece, before, lots, rules, fits=fits, halted=lambda: self._halted >= number
+                ticket,
+                piece,
+                before,
+                lying,
+                rules,
+                fits=fits,
+                halted=lambda: self._halted >= number,
             ),
             partial(self._on_told, number),
             partial(self._on_failed, number),

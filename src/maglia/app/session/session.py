@@ -7,7 +7,7 @@ there at once and the hang follows from a worker.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,12 +30,11 @@ from maglia.core.edits.take_over import differs, taken_over
 from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Thing
 from maglia.core.piece.piece import Form, Piece, catalogue
-from maglia.core.sheets.cutting import Lots
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import DomainError
 from maglia.core.values.rules import Rules
-from maglia.core.workshop.lying import Deed
+from maglia.core.workshop.lying import Deed, Lying
 from maglia.core.workshop.tray import Tray
 from maglia.files import disk
 from maglia.files.kept import Kept
@@ -77,7 +76,7 @@ class Session(QObject):
         self.way = 0
         self.print: str | None = None
         self._stale: tuple[tuple[Thing, Thing], ...] | None = None
-        self._worked_by: tuple[Lots, Rules] | None = None
+        self._worked_by: tuple[Mapping[str, Lying], Rules] | None = None
         """Fingerprint of the open file as it was read or written here."""
         self.older: int | None = None
         """The version that the open file is still in, if it is not today's."""
@@ -327,7 +326,7 @@ class Session(QObject):
         self._stale = None
         self._mend_cursor()
         fits = fits and not self.way and not all(fit.locked for fit in self.piece.fits)
-        self.evaluation.ask(shown, self.workshop.lots, self.workshop.rules, fits=fits)
+        self.evaluation.ask(shown, self.workshop.lying, self.workshop.rules, fits=fits)
         self.changed.emit()
 
     def _mend_cursor(self) -> None:
@@ -389,7 +388,7 @@ class Session(QObject):
     def on_workshop(self) -> None:
         """What the piece is checked and cut by may be another now."""
         self._stale = None
-        now = (self.workshop.lots, self.workshop.rules)
+        now = (self.workshop.lying, self.workshop.rules)
         if self._worked_by not in (None, now):
             self.evaluation.ask(self.shown, *now, fits=False)
         self._worked_by = now

@@ -6,14 +6,14 @@ so that the first picture does not wait for them.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from maglia.app.jobs import Ticket
 from maglia.core.piece.piece import Piece
-from maglia.core.sheets.cutting import Lots
 from maglia.core.values.record import Value
 from maglia.core.values.rules import Rules
+from maglia.core.workshop.lying import Lying
 
 if TYPE_CHECKING:
     from maglia.core.fit.solve import Solved
@@ -46,7 +46,7 @@ def evaluated(
     ticket: Ticket,
     piece: Piece,
     before: Findings | None,
-    lots: Lots,
+    lying: Mapping[str, Lying],
     rules: Rules,
     *,
     fits: bool,
@@ -60,7 +60,7 @@ def evaluated(
     from maglia.core.report import evaluate
 
     try:
-        found = evaluate(piece, ticket.is_halted, before, lots, rules)
+        found = evaluate(piece, ticket.is_halted, before, lying, rules)
         ticket.tell(Found(found))
         if not fits:
             return Stopped()

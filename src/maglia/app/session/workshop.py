@@ -16,7 +16,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Unit
 from maglia.core.piece.piece import Form, Piece, Wearer
-from maglia.core.sheets.cutting import Lots
 from maglia.core.values.record import DomainError, Value
 from maglia.core.values.rules import Rules
 from maglia.core.workshop.lying import NOTHING, Deed, Lying, amount_of_mm, by_length, length_mm
@@ -61,11 +60,6 @@ class Workshop(QObject):
         self._look = QTimer(self)
         self._look.setInterval(LOOK_MS)
         self._look.timeout.connect(self.look)
-
-    @property
-    def lots(self) -> Lots:
-        """Lengths on the bench, mm, by part."""
-        return self.tray.lots_mm
 
     @property
     def is_empty(self) -> bool:

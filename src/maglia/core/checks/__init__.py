@@ -4,7 +4,7 @@ One module per subject; `all_checks` runs them over one assembly and its hang, w
 check names its ground: geometry is exact, trade custom is a default the maker may accept.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.checks import (
@@ -14,6 +14,7 @@ from maglia.core.checks import (
     drops,
     ends,
     fold,
+    in_stock,
     joinable,
     openings,
     riders,
@@ -29,6 +30,7 @@ from maglia.core.hang.hung import Hung
 from maglia.core.hang.readings import Readings
 from maglia.core.joining.plan import Plan, joining_plan
 from maglia.core.sheets.as_worn import not_as_worn, turns_of
+from maglia.core.workshop.lying import Lying
 
 __all__ = ["Check", "Repair", "all_checks"]
 
@@ -38,13 +40,15 @@ SUBJECTS = (
 
 
 def all_checks(
-    assembly: Assembly, hung: Hung | None, flat: Flat, read: Readings, plan: Plan | None = None
-) -> tuple[Check, ...]:
+    assembly: Assembly, hung: Hung | None, flat: Flat, read: Readings, plan: Plan | None = None,
+    lying: Mapping[str, Lying] | None = None,
+) -> tuple[Check, ...]:  # fmt: skip
     """Every finding, worst first, then in the order of the piece; what the maker has accepted
     is not said again."""
     found: list[Check] = [c for subject in SUBJECTS for c in subject.check(assembly)]
     found += joinable.check(assembly, plan or joining_plan(assembly))
     found += [*rings.check(assembly, hung), *weight.check(assembly, read)]
+    found += in_stock.check(assembly, lying)
     found += carriers.check_hung(assembly, read)
     found += [*_hang_state(assembly, hung), *_not_flat(flat)]
     accepted = {(a.code, a.place) for a in assembly.piece.accepted}

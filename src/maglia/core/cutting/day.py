@@ -8,14 +8,14 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.cutting.lengths import Kind, Length, Stuff
-from maglia.core.cutting.plan import GOALS, Plan, plans
+from maglia.core.cutting.plan import GOALS, Plan, lacks, plans
 from maglia.core.parts.parts import Chain, Part, Pin, Wire, chain_length_mm
 from maglia.core.parts.units import Tassel, tassel_thread_mm
 from maglia.core.sheets.count import copies_of, threads_cut, unit_counts, wire_needs
 from maglia.core.sheets.cutting import cut_list
 from maglia.core.sheets.lengths import wound_mm
 from maglia.core.values.record import DomainError, Value
-from maglia.core.workshop.lying import Lot
+from maglia.core.workshop.lying import NOTHING, Lot, Lying
 
 STEP_MM = 0.1
 """Wire and thread are cut in whole steps of this length."""
@@ -178,6 +178,27 @@ def cuttings(
         own = list(lots.get(ref, ()))
         for plan in plans(stuff, kinds, own, sold.get(ref), seconds, stop):
             yield ref, _told(parts[ref], stuff, wanted, kinds, queues, own, plan)
+
+
+def lacking(day: Sequence[Making], lying: Mapping[str, Lying]) -> dict[str, float]:
+    """How much of each chain and wire the stock does not give, mm, by its id."""
+    parts, wants = wants_of(day)
+    found = {}
+    for ref, wanted in wants.items():
+        stuff = stuff_of(parts[ref])
+        if stuff is None:
+            continue
+        kinds, _ = _kinds(stuff, wanted)
+        lots = lengths_in(parts[ref], lying.get(ref, NOTHING))
+        mm = sum(stuff.mm(0, amount) for amount in lacks(stuff, kinds, lots))
+        if mm:
+            found[ref] = mm
+    return found
+
+
+def lengths_in(part: Part, lying: Lying) -> list[Length]:
+    """The lengths of a part that lie on the bench, in links or steps."""
+    return [Length(lot.name, amount_in(part, lot), lot.first_phase) for lot in lying.lots]
 
 
 def _kinds(stuff: Stuff, wanted: Sequence[Wanted]) -> tuple[list[Kind], list[list[str]]]:

@@ -61,6 +61,18 @@ def plan(
     return best
 
 
+def lacks(
+    stuff: Stuff, kinds: Sequence[Kind], lots: Sequence[Length], seconds: float = 1.0
+) -> tuple[int, ...]:
+    """The links of what these lengths do not give; nothing as soon as any plan gives all."""
+    missing: tuple[int, ...] = ()
+    for made in plans(stuff, kinds, lots, None, seconds):
+        missing = made.missing
+        if not missing:
+            break
+    return missing
+
+
 class _Day:
     def __init__(
         self, stuff: Stuff, kinds: Sequence[Kind], lots: Sequence[Length], sold: int | None
