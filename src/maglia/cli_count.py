@@ -53,6 +53,7 @@ class _Counted(NamedTuple):
     cuttings: dict[str, Cutting]
     bags: dict[str, int]
     rules: Rules
+    parts: tuple[Part, ...]
 
 
 @click.command()
@@ -97,12 +98,13 @@ def buy(piece_of: Callable[[Path], Piece], /, as_data: bool, unit: str, **asked:
     del unit  # prices and numbers alone
     found = _counted(piece_of, **asked)
     needs = needs_of(found.day, found.bags)
-    short = to_buy(needs, found.cuttings, found.rules)
+    short = to_buy(needs, found.cuttings, found.rules, found.parts, found.bags)
     cost = cost_of(found.day, needs, found.cuttings, found.rules)
     if as_data:
         click.echo(json.dumps({
             "buy": [{"name": one.name, "buy": one.buy, "spares": one.spares,
-                     "stretches_mm": list(one.stretches_mm), "lengths": one.lengths}
+                     "stretches_mm": list(one.stretches_mm), "lengths": one.lengths,
+                     "instead": list(one.instead)}
                     for one in short],
             "cost": {words.lower(): money(amount) for words, amount, _ in cost_lines(cost)},
             "unpriced": list(cost.unpriced),
@@ -126,7 +128,7 @@ def _counted(
     day = _day(piece_of, files, copies)
     parts, _ = wants_of(day)
     stuff = {ref: own for ref, part in parts.items() if (own := stuff_of(part, keep_mm))}
-    lying, rules = _own(workshop)
+    lying, rules, kept = _own(workshop)
     there = _read(lots, parts, stuff) if lots else _lots(lying, parts, stuff)
     bought = {}
     for ref, found in (_read(sold, parts, stuff) if sold else {}).items():
@@ -135,7 +137,7 @@ def _counted(
                               f"{len(found)} are given")  # fmt: skip
         bought[ref] = found[0].links
     done = dict(cuttings(day, there, bought, keep_mm, seconds))
-    return _Counted(day, done, {ref: own.bag for ref, own in lying.items()}, rules)
+    return _Counted(day, done, {ref: own.bag for ref, own in lying.items()}, rules, kept)
 
 
 def _write_sheet(cuttings: dict[str, Cutting], path: Path, unit: str) -> None:
@@ -179,8 +181,8 @@ def _read(path: Path, parts: dict[str, Part], stuff: dict[str, Stuff]) -> dict[s
     return found.by_part
 
 
-def _own(workshop: Path | None) -> tuple[dict[str, Lying], Rules]:
-    """What lies in a workshop, and its rules; nothing and the usual ones without it."""
+def _own(workshop: Path | None) -> tuple[dict[str, Lying], Rules, tuple[Part, ...]]:
+    """What lies in a workshop, its rules and parts; nothing and the usual ones without it."""
     from platformdirs import user_data_path
 
     from maglia.core.values.rules import DEFAULT_RULES
@@ -189,9 +191,10 @@ def _own(workshop: Path | None) -> tuple[dict[str, Lying], Rules]:
 
     path = workshop or user_data_path("maglia") / "workshop.sqlite"
     if workshop is None and not path.exists():
-        return {}, DEFAULT_RULES
+        return {}, DEFAULT_RULES, ()
     with contextlib.closing(open_workshop(path, make=False)) as held:
-        return stock.lying(held), contents.rules(held)
+        parts = tuple(contents.kept(held, "part").values())
+        return stock.lying(held), contents.rules(held), parts
 
 
 def _lots(

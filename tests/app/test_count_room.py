@@ -4,10 +4,12 @@ import csv
 
 import pypdfium2
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
 from maglia.app.cut_sheet import save
+from maglia.app.kit_sheet import contents_of
 from maglia.app.own_workshop import open_own
 from maglia.app.session.session import Session
 from maglia.app.theme import load_fonts
@@ -169,6 +171,32 @@ def test_a_day_is_kept_as_a_set_and_what_is_left_is_told(own, tmp_path, monkeypa
     names = {one.name for one in own.day.enough}
     assert "Spotlight swags" in names
     assert "Box keeper's ribbon" not in names  # no ribbon lies there
+
+
+def test_kit_labels_say_what_goes_into_each_bag(own, tmp_path, monkeypatch):
+    own.press(KEY.Key_Plus)
+    path = tmp_path / "kits.pdf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    own.press(KEY.Key_K)
+    document = pypdfium2.PdfDocument(path)
+    text = " ".join(page.get_textpage().get_text_range() for page in document)
+    assert "1 of 2" in text
+    assert "2 of 2" in text
+    inside = contents_of(own.day.making[0], "mm")
+    # by hand: one collar's bag, whatever the number of copies
+    assert {"2 × 37 links of Rolo chain 3 mm", "24 × Jump ring 4 mm",
+            "7 × 113.5 mm of Brass wire 0.6 mm"} <= set(inside)  # fmt: skip
+    document.close()
+
+
+def test_another_part_of_the_tray_that_would_do_is_named(own):
+    ring = next(n for n in own.day.needs if n.thing.id == "ring-4")
+    near = replace(ring.thing, id="near", name="Jump ring 4.1 mm", inner_mm=4.1)
+    own.session.workshop.keep(near)
+    stock.do(own.store, near, Deed("bought", 500), "2031-01-01T10:00")
+    own.session.workshop.read()
+    assert own.day.instead_of(ring) == ("Jump ring 4.1 mm",)
+    assert own.day.instead_of(replace(ring, count=501)) == ()
 
 
 def dark_run(page, dpi, top, bottom):

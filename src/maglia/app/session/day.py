@@ -137,6 +137,13 @@ class Day(QObject):
         self.fault = str(fault)
         self.found.emit()
 
+    def instead_of(self, need: Need) -> tuple[str, ...]:
+        """Parts of the tray that would do in the place of one that is short."""
+        from maglia.core.joining.needs import would_do
+
+        bags = {ref: own.bag for ref, own in self.workshop.lying.items()}
+        return tuple(part.name for part in would_do(need, self.workshop.tray.parts, bags))
+
     # --- what is left ---------------------------------------------------------------------------
 
     def look_for_more(self, pieces: tuple[Piece, ...]) -> None:

@@ -101,7 +101,7 @@ def wants_of(day: Sequence[Making]) -> tuple[dict[str, Part], Wants]:
     parts: dict[str, Part] = {}
     wants: Wants = {}
     for making in day:
-        for ref, amounts in _stretches(making).items():
+        for ref, amounts in stretches_of(making).items():
             part = making.assembly.things[ref]
             assert isinstance(part, Chain | Wire)
             if _cut_of(parts.setdefault(ref, part)) != _cut_of(part):
@@ -118,7 +118,8 @@ def _cut_of(part: Part) -> object:
     return (part.pitches_mm, part.openable) if isinstance(part, Chain) else None
 
 
-def _stretches(making: Making) -> dict[str, Counter[int]]:
+def stretches_of(making: Making) -> dict[str, Counter[int]]:
+    """Every stretch that is cut, by its chain or wire: how long (links, steps), how many."""
     assembly, copies = making.assembly, making.copies * copies_of(making.assembly.piece)
     found: dict[str, Counter[int]] = {}
     for cut in cut_list(assembly, copies):

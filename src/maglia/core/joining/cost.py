@@ -7,11 +7,11 @@ from collections.abc import Mapping, Sequence
 from decimal import ROUND_HALF_UP, Decimal
 
 from maglia.core.cutting.day import Cutting, Making
-from maglia.core.joining.needs import Need
+from maglia.core.joining.needs import Need, would_do
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.text import make_sheet
 from maglia.core.joining.ways import USUAL, Working
-from maglia.core.parts.parts import Bead, Chain, Pin, Ring, Wire
+from maglia.core.parts.parts import Bead, Chain, Part, Pin, Ring, Wire
 from maglia.core.values.record import Value
 from maglia.core.values.rules import Rules
 
@@ -134,6 +134,8 @@ class Short(Value, frozen=True):
     spares: int = 0
     stretches_mm: tuple[float, ...] = ()
     lengths: int = 0
+    instead: tuple[str, ...] = ()
+    """Parts of the tray that would do."""
 
 
 def spares_of(thing: object, count: int, rules: Rules) -> int:
@@ -147,15 +149,17 @@ def spares_of(thing: object, count: int, rules: Rules) -> int:
 
 
 def to_buy(
-    needs: Sequence[Need], cuttings: Mapping[str, Cutting], rules: Rules
-) -> tuple[Short, ...]:
-    """The shopping list: parts of which there are fewer than are needed, with spares; stretches
-    that no length gives."""
+    needs: Sequence[Need], cuttings: Mapping[str, Cutting], rules: Rules,
+    parts: Sequence[Part] = (), bags: Mapping[str, int] | None = None,
+) -> tuple[Short, ...]:  # fmt: skip
+    """The shopping list: parts of which there are fewer than are needed, with spares and what of
+    the tray would do instead; stretches that no length gives."""
     found = []
     for need in needs:
         if need.short:
             spares = spares_of(need.thing, need.count, rules)
-            found.append(Short(need.thing.name, need.short + spares, spares))
+            instead = tuple(part.name for part in would_do(need, parts, bags or {}))
+            found.append(Short(need.thing.name, need.short + spares, spares, instead=instead))
     for cutting in cuttings.values():
         new = sum(bar.new for bar in cutting.bars)
         if cutting.missing or new:
@@ -173,7 +177,8 @@ def short_words(short: Short) -> str:
         said = ", ".join(f"{n} × {mm:g} mm" for mm, n in counted.items())
         return f"{short.name}: {said}, {sum(short.stretches_mm):g} mm in all"
     of = f", {short.spares} of them spares" if short.spares else ""
-    return f"{short.buy} × {short.name}{of}"
+    do = f"; {' or '.join(short.instead)} from the tray would do" if short.instead else ""
+    return f"{short.buy} × {short.name}{of}{do}"
 
 
 def cost_lines(cost: Cost) -> list[tuple[str, Decimal, str]]:

@@ -2,13 +2,13 @@
 the units that are made.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from maglia.core.cutting.day import Making
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.rings import rings
 from maglia.core.joining.ways import USUAL, Working
-from maglia.core.parts.parts import Chain, Wire
+from maglia.core.parts.parts import Bead, Chain, Part, Pin, Ring, Wire
 from maglia.core.parts.units import BeadLink, Cluster, Dangle, Tassel, Thing
 from maglia.core.sheets.count import counts
 from maglia.core.values.record import Value
@@ -33,6 +33,34 @@ class Need(Value, frozen=True):
     @property
     def short(self) -> int:
         return 0 if self.is_made else max(self.count - self.lies, 0)
+
+
+INNER_MM, WIRE_MM, LONG_MM = 0.3, 0.2, 0.5
+"""How far off a ring, a bead may be that takes the place of another."""
+
+
+def would_do(need: Need, parts: Iterable[Part], bags: Mapping[str, int]) -> tuple[Part, ...]:
+    """Parts of the tray that lie there in the number that is wanted and fit in span and hole."""
+    thing = need.thing
+    return tuple(part for part in parts if part.id != thing.id
+                 and bags.get(part.id, 0) >= need.count and _fits(thing, part))  # fmt: skip
+
+
+def _fits(thing: Thing, part: Part) -> bool:
+    if isinstance(thing, Ring) and isinstance(part, Ring):
+        return (thing.closure == part.closure and _near(thing.inner_mm, part.inner_mm, INNER_MM)
+                and _near(thing.wire_mm, part.wire_mm, WIRE_MM))  # fmt: skip
+    if isinstance(thing, Bead) and isinstance(part, Bead):
+        hole = (part.hole_mm or 0.0) >= (thing.hole_mm or 0.0)
+        return hole and _near(thing.length_mm, part.length_mm, LONG_MM)
+    if isinstance(thing, Pin) and isinstance(part, Pin):
+        long = (part.length_mm or 0.0) >= (thing.length_mm or 0.0)
+        return long and _near(thing.wire_mm, part.wire_mm, WIRE_MM / 2)
+    return False
+
+
+def _near(one: float | None, other: float | None, within: float) -> bool:
+    return one is not None and other is not None and abs(one - other) <= within + 1e-9
 
 
 def needs_of(

@@ -38,6 +38,7 @@ ACTIONS: tuple[Action[CountRoom], ...] = (
     _action("save-set", "Save the day as a set…", "S", "save", lambda c: c.save_set()),
     _action("open-set", "A set…", "O", "open", lambda c: c.open_set()),
     _action("csv", "Cuts as CSV…", "E", "list", lambda c: c.export()),
+    _action("kits", "Kit labels as PDF or SVG…", "K", "table", lambda c: c.save_kits()),
     _action("print", "True-size sheet as PDF or SVG…", "P", "picture", lambda c: c.save_sheet()),
 )  # fmt: skip
 

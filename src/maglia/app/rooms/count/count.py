@@ -18,7 +18,7 @@ from maglia.app.rooms.count.to_make import Found, ToMake
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.core.values.record import DomainError
 
-OF_A_DAY = ("out", "again", "lay-out", "give-up", "left", "save-set", "csv", "print")
+OF_A_DAY = ("out", "again", "lay-out", "give-up", "left", "save-set", "csv", "kits", "print")
 
 
 class CountRoom(RoomWidget):
@@ -150,6 +150,18 @@ class CountRoom(RoomWidget):
             csv.writer(table).writerows(rows_of(self.day.cuttings))
             write_atomically(Path(name), "\ufeff" + table.getvalue())
             self.session.said.emit(f"The cuts are in {Path(name).name}.")
+
+    def save_kits(self) -> None:
+        """A label for the bag of each copy."""
+        from maglia.app.kit_sheet import save
+
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Kit labels", "kits.pdf",
+            "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)",
+        )  # fmt: skip
+        if name:
+            save(self.day.making, Path(name), self.session.unit)
+            self.session.said.emit(f"The kit labels are in {Path(name).name}.")
 
     def save_sheet(self) -> None:
         """Every stretch at its true size, to lay chain against."""

@@ -146,4 +146,6 @@ class NeedsView(QWidget):
             said.append("made")
         else:
             said.append(f"{need.lies} on the bench" if need.lies else "none on the bench")
+        if need.short and (instead := self.day.instead_of(need)):
+            said.append(f"{instead[0]} would do")
         return " · ".join(said)
