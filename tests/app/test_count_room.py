@@ -6,13 +6,19 @@ import pypdfium2
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QPageSize
+from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PySide6.QtWidgets import QFileDialog
 
-from maglia.app.cut_sheet import save
+from maglia.app.cut_sheet import TITLE, blocks_of, save
 from maglia.app.kit_sheet import contents_of
+from maglia.app.make_sheet import save as save_make
 from maglia.app.own_workshop import open_own
+from maglia.app.paper import print_on
 from maglia.app.session.session import Session
 from maglia.app.theme import load_fonts
+from maglia.core.joining.plan import joining_plan
+from maglia.core.joining.text import make_sheet
 from maglia.core.parts.parts import Chain
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed
@@ -221,6 +227,46 @@ def test_the_bar_of_every_page_is_100_mm(own, tmp_path, ending):
     assert len(document) > 0
     for page in document:
         assert dark_run(page, 600, 0.9, 1.0) == pytest.approx(100.0, abs=0.1)
+    document.close()
+
+
+@pytest.mark.parametrize("size", [QPageSize.PageSizeId.A4, QPageSize.PageSizeId.A5])
+def test_a_printer_draws_it_true_whatever_its_paper(own, tmp_path, size):
+    path = tmp_path / "printed.pdf"
+    printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(path))
+    printer.setPageSize(QPageSize(size))
+    pages = print_on(printer, TITLE, "mm", blocks_of(own.day.cuttings, "mm"))
+    document = pypdfium2.PdfDocument(path)
+    assert len(document) == pages
+    for page in document:
+        assert dark_run(page, 600, 0.9, 1.0) == pytest.approx(100.0, abs=0.1)
+    document.close()
+
+
+def test_the_preview_is_the_desktop_s_own(own, monkeypatch):
+    shown = []
+    monkeypatch.setattr(QPrintPreviewDialog, "exec", lambda dialog: shown.append(dialog))
+    own.press(KEY.Key_P, modifier=Qt.KeyboardModifier.ControlModifier)
+    (dialog,) = shown
+    assert dialog.windowTitle() == TITLE
+    assert dialog.printer().docName() == TITLE
+
+
+def test_a_strand_is_laid_out_at_its_true_size_on_the_make_sheet(own, tmp_path):
+    assembly = own.day.making[0].assembly
+    path = tmp_path / "make.pdf"
+    save_make(make_sheet(assembly, joining_plan(assembly)), path, None, "mm")
+    document = pypdfium2.PdfDocument(path)
+    page = next(p for p in document if "Laid out, true size" in p.get_textpage().get_text_range())
+    dpi = 300
+    picture = page.render(scale=dpi / 72).to_numpy()[..., :3].astype(float)
+    gold = picture.max(axis=2) - picture.min(axis=2) > 60
+    wide = [row.nonzero()[0] for row in gold if row.sum() > 40]
+    longest = max(columns.max() - columns.min() + 1 for columns in wide) * 25.4 / dpi
+    # A4 less its margins: the strand of 399.2 mm goes on in a second and a third row
+    assert longest == pytest.approx(210.0 - 28.0, abs=1.0)
     document.close()
 
 

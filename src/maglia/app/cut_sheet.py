@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 
-from maglia.app.paper import Block, true_rows, words, write
+from maglia.app.paper import Block, Blocks, together, true_rows, words, write
 from maglia.app.theme import font
 from maglia.core.cutting.day import Cutting, words_of
 from maglia.core.cutting.text import amount_words, bar_head
@@ -16,10 +16,17 @@ from maglia.core.joining.cautions import CAUTIONS
 from maglia.core.parts.parts import Chain
 from maglia.core.values.measures import LengthUnit
 
+TITLE = "Cuts of the day"
+
 
 def save(cuttings: Mapping[str, Cutting], path: Path, unit: LengthUnit) -> None:
     """Write the sheet as PDF (A4, or Letter for `.letter.pdf`) or SVG. Raises DomainError."""
-    write(path, "Cuts of the day", unit, lambda wide: _blocks(cuttings, unit, wide))
+    write(path, TITLE, unit, blocks_of(cuttings, unit))
+
+
+def blocks_of(cuttings: Mapping[str, Cutting], unit: LengthUnit) -> Blocks:
+    """The sheet as blocks of a page."""
+    return lambda wide: _blocks(cuttings, unit, wide)
 
 
 def _blocks(cuttings: Mapping[str, Cutting], unit: LengthUnit, width: float) -> Iterator[Block]:
@@ -38,5 +45,7 @@ def _blocks(cuttings: Mapping[str, Cutting], unit: LengthUnit, width: float) -> 
                         font(14, bold=True), width)  # fmt: skip
         if isinstance(cutting.part, Chain):
             for amount in sorted({one.amount for one in cutting.wanted}, reverse=True):
-                yield words(f"true size: {amount_words(cutting, amount, unit)}", font(12), width)
-                yield from true_rows(cutting.part, amount, width)
+                said = f"true size: {amount_words(cutting, amount, unit)}"
+                first, *rest = true_rows(cutting.part, amount, width)
+                yield together(words(said, font(12), width), first)
+                yield from rest

@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from maglia.app.paper import INK, QUIET, Block, height_of, write
+from maglia.app.paper import INK, QUIET, Block, Blocks, height_of, write
 from maglia.app.theme import font
 from maglia.core.cutting.day import STEP_MM, Making, stretches_of
 from maglia.core.joining.needs import needs_of
@@ -17,11 +17,18 @@ from maglia.core.values.measures import LengthUnit, format_length, format_links
 
 PAD = 12.0
 
+TITLE = "Kit labels"
+
 
 def save(day: Sequence[Making], path: Path, unit: LengthUnit) -> None:
     """Write a label for every copy as PDF (A4, or Letter for `.letter.pdf`) or SVG. Raises
     DomainError."""
-    write(path, "Kit labels", unit, lambda wide: _labels(day, unit, wide))
+    write(path, TITLE, unit, blocks_of(day, unit))
+
+
+def blocks_of(day: Sequence[Making], unit: LengthUnit) -> Blocks:
+    """The sheet as blocks of a page."""
+    return lambda wide: _labels(day, unit, wide)
 
 
 def contents_of(making: Making, unit: LengthUnit) -> list[str]:

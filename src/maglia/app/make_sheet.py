@@ -4,16 +4,29 @@ cut at true size, with a bar to check the print by. One column, to be read at ar
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from maglia.app.painting.in_hand import paint_in_hand
-from maglia.app.painting.straight import paint_layout
-from maglia.app.paper import EDGE, INK, Block, height_of, true_rows, words, write
+from maglia.app.painting.straight import draw_straight, paint_layout, straight_box
+from maglia.app.paper import (
+    EDGE,
+    FOLD,
+    INK,
+    PX_PER_MM,
+    Block,
+    Blocks,
+    height_of,
+    together,
+    true_rows,
+    words,
+    write,
+)
 from maglia.app.theme import THEMES, font
 from maglia.core.joining.cautions import CAUTIONS
 from maglia.core.joining.step import Step
@@ -24,6 +37,7 @@ from maglia.core.sheets.cutting import cut_list
 from maglia.core.values.measures import LengthUnit, format_length, format_links
 
 if TYPE_CHECKING:
+    from maglia.core.assembly.assembly import Path as Path_
     from maglia.core.report import Findings
 
 PICTURE = 220.0
@@ -33,7 +47,12 @@ PAPER = THEMES["felt"]
 def save(sheet: MakeSheet, path: Path, hung: Findings | None, unit: LengthUnit) -> None:
     """Write the make sheet as PDF (A4, or Letter for `.letter.pdf`) or SVG. Raises DomainError if
     it cannot be written."""
-    write(path, sheet.assembly.piece.name, unit, lambda wide: _blocks(sheet, hung, unit, wide))
+    write(path, sheet.assembly.piece.name, unit, blocks_of(sheet, hung, unit))
+
+
+def blocks_of(sheet: MakeSheet, hung: Findings | None, unit: LengthUnit) -> Blocks:
+    """The make sheet as blocks of a page."""
+    return lambda wide: _blocks(sheet, hung, unit, wide)
 
 
 # --- blocks ---------------------------------------------------------------------------------------
@@ -62,6 +81,7 @@ def _blocks(
             yield words(STAGE_WORDS[stage], font(18, bold=True), width, above=12)
         yield _step(sheet, number, step, width)
     yield from _true_size(sheet, unit, width)
+    yield from _laid_out(sheet, width)
 
 
 def _step(sheet: MakeSheet, number: int, step: Step, width: float) -> Block:
@@ -115,5 +135,40 @@ def _true_size(sheet: MakeSheet, unit: LengthUnit, width: float) -> Iterator[Blo
         letter = sheet.assembly.letters.get(cut.chain, "")
         said = (f"{letter}  {cut.count} × {format_links(cut.links)} of {chain.name}, "
                  f"{format_length(cut.length_mm, unit, with_unit=True)}")  # fmt: skip
-        yield words(said, font(13), width)
-        yield from true_rows(chain, cut.links, width)
+        first, *rest = true_rows(chain, cut.links, width)
+        yield together(words(said, font(13), width), first)
+        yield from rest
+
+
+def _laid_out(sheet: MakeSheet, width: float) -> Iterator[Block]:
+    """Every strand straight at its true size, to lay the real one against; where it is longer than
+    the paper it goes on below, from the red mark."""
+    a = sheet.assembly
+    seen: set[tuple[str, float]] = set()
+    for path in a.paths:
+        key = (path.run, round(path.length_mm or 0.0, 1))
+        if path.length_mm is None or path.side == "left" or key in seen:
+            continue  # the left is the right turned over
+        seen.add(key)
+        if len(seen) == 1:
+            yield words("Laid out, true size", font(18, bold=True), width, above=14)
+        box, room = straight_box(a, path), width / PX_PER_MM
+        starts = [box.left() + k * room for k in range(math.ceil(box.width() / room))]
+        first, *rest = (_window(sheet, path, start, min(room, box.right() - start), box)
+                        for start in starts)  # fmt: skip
+        yield together(words(a.run_words(path.run), font(13), width), first)
+        yield from rest
+
+
+def _window(sheet: MakeSheet, path: Path_, start: float, wide: float, box: QRectF) -> Block:
+    def draw(painter: QPainter) -> None:
+        painter.scale(PX_PER_MM, PX_PER_MM)
+        painter.setClipRect(QRectF(0, 0, wide, box.height() + 1))
+        painter.translate(-start, -box.top() + 0.5)
+        draw_straight(painter, sheet.assembly, path)
+        painter.setPen(QPen(QColor(FOLD), 0.25))
+        for x in (start, start + wide):
+            if box.left() + 0.1 < x < box.right() - 0.1:
+                painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+
+    return Block((box.height() + 2) * PX_PER_MM, draw)

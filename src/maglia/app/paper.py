@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QMarginsF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
@@ -26,6 +26,10 @@ from maglia.core.parts.parts import Chain, chain_length_mm
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import DomainError
 
+if TYPE_CHECKING:
+    from PySide6.QtPrintSupport import QPrinter
+    from PySide6.QtWidgets import QWidget
+
 PX_PER_MM = 96 / 25.4
 """Pages are drawn in CSS pixels."""
 DOTS = 300
@@ -41,18 +45,24 @@ class Block(NamedTuple):
     draw: Callable[[QPainter], object]
 
 
-class Pages:
-    """Blocks below each other on pages of one paper, px."""
+Blocks = Callable[[float], Iterable[Block]]
+"""What stands on paper, made for a width, px."""
 
-    def __init__(self, paper: str, title: str, unit: LengthUnit) -> None:
-        wide, high = PAPERS[paper]
-        self.paper, self.title, self.unit = paper, title, unit
-        self.width = (wide - 2 * MARGIN_MM) * PX_PER_MM
-        self.height = (high - 2 * MARGIN_MM) * PX_PER_MM
+
+class Pages:
+    """Blocks below each other on pages of one size, mm within the margins; drawn in px."""
+
+    def __init__(
+        self, size_mm: tuple[float, float], title: str, unit: LengthUnit, blocks: Blocks
+    ) -> None:
+        self.title, self.unit = title, unit
+        self.width, self.height = (mm * PX_PER_MM for mm in size_mm)
         self.pages: list[list[tuple[float, Block]]] = [[]]
         self._at = 0.0
+        for block in blocks(self.width):
+            self._add(block)
 
-    def add(self, block: Block) -> None:
+    def _add(self, block: Block) -> None:
         if self._at + block.height > self.height - FOOT and self.pages[-1]:
             self.pages.append([])
             self._at = 0.0
@@ -82,24 +92,52 @@ def paper_of(path: Path) -> str:
     return "Letter" if ".letter." in path.name.lower() else "A4"
 
 
-def write(
-    path: Path, title: str, unit: LengthUnit, blocks: Callable[[float], Iterable[Block]]
-) -> None:
-    """Write blocks, made for a width, as PDF or SVG. Raises DomainError if it cannot be written."""
+def write(path: Path, title: str, unit: LengthUnit, blocks: Blocks) -> None:
+    """Write blocks as PDF or SVG. Raises DomainError if it cannot be written."""
     try:
         path.touch()
     except OSError as fault:
         raise DomainError(f"{path} cannot be written: {fault.strerror}") from None
-    pages = Pages(paper_of(path), title, unit)
-    for block in blocks(pages.width):
-        pages.add(block)
+    wide, high = PAPERS[paper_of(path)]
+    pages = Pages((wide - 2 * MARGIN_MM, high - 2 * MARGIN_MM), title, unit, blocks)
     (_write_svg if path.suffix.lower() == ".svg" else _write_pdf)(pages, path)
+
+
+def preview(parent: QWidget, title: str, unit: LengthUnit, blocks: Blocks) -> None:
+    """Show the pages as they would be printed; the desktop's own dialog prints them."""
+    from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
+
+    printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+    margins = QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM)
+    printer.setPageMargins(margins, QPageLayout.Unit.Millimeter)
+    printer.setDocName(title)
+    dialog = QPrintPreviewDialog(printer, parent)
+    dialog.setWindowTitle(title)
+    dialog.paintRequested.connect(lambda asked: print_on(asked, title, unit, blocks))
+    dialog.exec()
+
+
+def print_on(printer: QPrinter, title: str, unit: LengthUnit, blocks: Blocks) -> int:
+    """Draw the pages on a printer at their true size. Returns how many."""
+    room = printer.pageLayout().paintRect(QPageLayout.Unit.Millimeter)
+    pages = Pages((room.width(), room.height()), title, unit, blocks)
+    painter = QPainter()
+    if not painter.begin(printer):
+        raise DomainError("the printer does not answer: choose another one")
+    scale = printer.resolution() / 96
+    painter.scale(scale, scale)
+    for number in range(len(pages.pages)):
+        if number:
+            printer.newPage()
+        pages.draw(painter, number)
+    painter.end()
+    return len(pages.pages)
 
 
 def _write_pdf(pages: Pages, path: Path) -> None:
     writer = QPdfWriter(str(path))
     writer.setResolution(DOTS)
-    size = QPageSize.PageSizeId.Letter if pages.paper == "Letter" else QPageSize.PageSizeId.A4
+    size = QPageSize.PageSizeId.Letter if paper_of(path) == "Letter" else QPageSize.PageSizeId.A4
     margins = QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM)
     writer.setPageLayout(QPageLayout(QPageSize(size), QPageLayout.Orientation.Portrait, margins,
                                      QPageLayout.Unit.Millimeter))  # fmt: skip
@@ -151,6 +189,19 @@ def words(text: str, face: QFont, width: float, *, above: float = 4.0) -> Block:
         painter.drawText(QRectF(0, above, width, high + 4), Qt.TextFlag.TextWordWrap, text)
 
     return Block(high + above + 2, draw)
+
+
+def together(*blocks: Block) -> Block:
+    """Blocks that stay on one page."""
+
+    def draw(painter: QPainter) -> None:
+        for block in blocks:
+            painter.save()
+            block.draw(painter)
+            painter.restore()
+            painter.translate(0, block.height)
+
+    return Block(sum(block.height for block in blocks), draw)
 
 
 def height_of(text: str, face: QFont, width: float) -> float:

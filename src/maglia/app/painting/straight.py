@@ -27,7 +27,9 @@ def straight_box(a: Assembly, path: Path) -> QRectF:
     half = 1.0
     for station in path.stations:
         thing = a.thing(a.members[station.members[0]])
-        if not isinstance(thing, Chain):
+        if isinstance(thing, Connector):  # it may lie all on one side
+            half = max(half, whole_box(thing, a.things).height())
+        elif not isinstance(thing, Chain):
             half = max(half, whole_box(thing, a.things).height() / 2)
         else:
             half = max(half, (thing.inner_width_mm or 2.0) / 2 + (thing.wire_mm or 0.5))

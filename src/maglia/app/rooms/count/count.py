@@ -18,7 +18,18 @@ from maglia.app.rooms.count.to_make import Found, ToMake
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.core.values.record import DomainError
 
-OF_A_DAY = ("out", "again", "lay-out", "give-up", "left", "save-set", "csv", "kits", "print")
+OF_A_DAY = (
+    "out",
+    "again",
+    "lay-out",
+    "give-up",
+    "left",
+    "save-set",
+    "csv",
+    "kits",
+    "print",
+    "printer",
+)
 
 
 class CountRoom(RoomWidget):
@@ -174,6 +185,13 @@ class CountRoom(RoomWidget):
         if name:
             save(self.day.cuttings, Path(name), self.session.unit)
             self.session.said.emit(f"The cut sheet is in {Path(name).name}.")
+
+    def print_sheet(self) -> None:
+        """As it would be printed, and on to the printer."""
+        from maglia.app.cut_sheet import TITLE, blocks_of
+        from maglia.app.paper import preview
+
+        preview(self, TITLE, self.session.unit, blocks_of(self.day.cuttings, self.session.unit))
 
 
 def _scrolled(inner: QWidget) -> QScrollArea:

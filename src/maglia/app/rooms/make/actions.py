@@ -42,6 +42,8 @@ ACTIONS: tuple[Action[MakeRoom], ...] = (
     _action("builds", "All that is in the making", "B", "collection", lambda m: m.put_aside()),
     _action("give-up", "Give the build up", "Ctrl+Del", "stop", lambda m: m.give_up()),
     _action("sheet", "Make sheet as PDF or SVG…", "P", "picture", lambda m: m.save_sheet()),
+    _action("printer", "Print the make sheet…", "Ctrl+P", "picture",
+            lambda m: m.print_sheet()),
     _action("larger", "Larger words, longer check bar", "Ctrl++", "closer", lambda m: m.zoom(1)),
     _action("smaller", "Smaller words, shorter check bar", "Ctrl+-", "further",
             lambda m: m.zoom(-1)),

@@ -293,6 +293,16 @@ class MakeRoom(RoomWidget):
             save(self.builds.sheet, Path(name), self.canvas.hung, self.session.unit)
             self.session.said.emit(f"The make sheet is in {Path(name).name}.")
 
+    def print_sheet(self) -> None:
+        """As it would be printed, and on to the printer."""
+        from maglia.app.make_sheet import blocks_of
+        from maglia.app.paper import preview
+
+        self._need()
+        sheet, unit = self.builds.sheet, self.session.unit
+        assert sheet is not None
+        preview(self, sheet.assembly.piece.name, unit, blocks_of(sheet, self.canvas.hung, unit))
+
     # --- keys ---------------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
