@@ -40,6 +40,8 @@ ACTIONS: tuple[Action[CountRoom], ...] = (
     _action("csv", "Cuts as CSV…", "E", "list", lambda c: c.export()),
     _action("kits", "Kit labels as PDF or SVG…", "K", "table", lambda c: c.save_kits()),
     _action("print", "True-size sheet as PDF or SVG…", "P", "picture", lambda c: c.save_sheet()),
+    _action("printer", "Print the true-size sheet…", "Ctrl+P", "picture",
+            lambda c: c.print_sheet()),
 )  # fmt: skip
 
 COUNT_KEYS: tuple[tuple[str, str], ...] = (
