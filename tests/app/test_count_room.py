@@ -247,11 +247,10 @@ def test_a_printer_draws_it_true_whatever_its_paper(own, tmp_path, size):
 
 def test_the_preview_is_the_desktop_s_own(own, monkeypatch):
     shown = []
-    monkeypatch.setattr(QPrintPreviewDialog, "exec", lambda dialog: shown.append(dialog))
+    monkeypatch.setattr(QPrintPreviewDialog, "exec", lambda dialog: shown.append(
+        (dialog.windowTitle(), dialog.printer().docName())))  # fmt: skip
     own.press(KEY.Key_P, modifier=Qt.KeyboardModifier.ControlModifier)
-    (dialog,) = shown
-    assert dialog.windowTitle() == TITLE
-    assert dialog.printer().docName() == TITLE
+    assert shown == [(TITLE, TITLE)]
 
 
 def test_a_strand_is_laid_out_at_its_true_size_on_the_make_sheet(own, tmp_path):

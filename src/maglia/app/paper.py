@@ -115,6 +115,7 @@ def preview(parent: QWidget, title: str, unit: LengthUnit, blocks: Blocks) -> No
     dialog.setWindowTitle(title)
     dialog.paintRequested.connect(lambda asked: print_on(asked, title, unit, blocks))
     dialog.exec()
+    dialog.deleteLater()
 
 
 def print_on(printer: QPrinter, title: str, unit: LengthUnit, blocks: Blocks) -> int:
