@@ -177,6 +177,13 @@ def test_a_day_is_kept_as_a_set_and_what_is_left_is_told(own, tmp_path, monkeypa
     names = {one.name for one in own.day.enough}
     assert "Spotlight swags" in names
     assert "Box keeper's ribbon" not in names  # no ribbon lies there
+    before = own.day.enough
+    own.press(KEY.Key_L)
+    said = len(own.said)
+    own.press(KEY.Key_W)
+    own.qtbot.waitUntil(lambda: any(w.startswith("What is left") for w in own.said[said:]),
+                        timeout=30_000)  # fmt: skip
+    assert own.day.enough == before  # what is laid out is not taken off twice
 
 
 def test_kit_labels_say_what_goes_into_each_bag(own, tmp_path, monkeypatch):

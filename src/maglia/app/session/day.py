@@ -150,7 +150,8 @@ class Day(QObject):
         """Which of these could be made of what the day leaves; `enough` has them as they come."""
         self.enough = ()
         lying = dict(self.workshop.lying)
-        work = partial(_enough, pieces, self.making, self.needs, dict(self.cuttings), lying)
+        needs = self.needs if self.laid_out is None else ()  # else it is off the bench already
+        work = partial(_enough, pieces, self.making, needs, dict(self.cuttings), lying)
         self.jobs.begin(f"{LANE} left", work, self._told_enough, self._failed)
 
     def _told_enough(self, answer: object) -> None:
