@@ -194,7 +194,7 @@ class RuleView(RuleCanvas):
         """The outer end of a chain that a point is on: it can be drawn to another count."""
         origin, scale = self.origin(), self.scale()
         for laid in self.rule.laid:
-            thing = self.session.assembly.thing(laid.member)
+            thing = self.session.assembly.things.get(laid.member.ref)  # what is shown may be older
             if not isinstance(thing, Chain) or not thing.pitches_mm or laid.member.made_in:
                 continue
             left, top, right, bottom = laid.box
