@@ -9,7 +9,7 @@ from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_path
 from maglia.files.piece_json import read_piece
-from maglia.files.workshop import build_stock, builds, stock
+from maglia.files.workshop import build_stock, builds, day_stock, stock
 from maglia.files.workshop.build_stock import Short
 from maglia.files.workshop.contents import exported, import_whole, read_whole
 from maglia.files.workshop.store import open_workshop
@@ -141,4 +141,33 @@ def test_what_was_cut_and_is_not_wanted_is_a_length_of_its_own_in_its_phase(own)
     assert lots(own, pattern) == {"off-cut": (26, (1 + 4) % 3), "off-cut 2": (4, 1)}
     build_stock.put_back(own, number, "cut/ls/4#1", AT)  # it is no cut of the build any more
     assert sum(n for n, _ in lots(own, pattern).values()) == 30
+    assert stock.faults(own) == []
+
+
+def test_a_build_takes_what_was_laid_out_for_its_day_and_the_rest_comes_back(own):
+    pattern = Chain(id="ls", name="Long-short", pitches_mm=(7.0, 3.0, 3.0))
+    stock.do(own, RING, Deed("bought", 12), AT)
+    for links in (40, 25):
+        stock.do(own, pattern, Deed("bought", links, first_phase=1), AT)
+    day = day_stock.day_name([("Spotlight swags", 2), ("Other", 1)])
+    laid = stock.lying(own)["ls"].lots
+    day_stock.lay_out(own, day, {"ring": 10}, [("ls", lot) for lot in laid], AT)
+    assert (stock.lying(own)["ring"].bag, lots(own, pattern)) == (2, {})
+    strange = builds.begin(own, read_piece(demo_path("ushers-y")), USUAL, AT)
+    assert build_stock.reserve(own, strange, {"ring": 5}, AT) == [Short("ring", 5, 2)]
+    assert build_stock.cut(own, strange, pattern, 5, "a#1", AT).startswith("no length")
+    number = builds.begin(own, PIECE, USUAL, AT)
+    assert build_stock.reserve(own, number, {"ring": 7}, AT) == []  # of the ten, none of the bag
+    assert build_stock.laid_out(own, number) == {"ring": 7}
+    assert build_stock.cut(own, number, pattern, 10, "a#1", AT) == ""  # the shorter: 14 are left
+    assert build_stock.cut(own, number, pattern, 10, "a#2", AT) == ""
+    build_stock.put_back(own, number, "a#2", AT)
+    day_stock.give_up(own, day, AT)
+    assert stock.lying(own)["ring"].bag == 3
+    found = lots(own, pattern)
+    # 25 links from phase 1: ten and their cut lead to phase (1 + 11) % 3, and 14 are left
+    assert sorted(found.values()) == [(14, 0), (40, 1)]
+    assert "lot 1" in found
+    with pytest.raises(DomainError, match="this day is not laid out"):
+        day_stock.give_up(own, day, AT)
     assert stock.faults(own) == []

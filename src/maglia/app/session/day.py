@@ -150,7 +150,7 @@ class Day(QObject):
         """Which of these could be made of what the day leaves; `enough` has them as they come."""
         self.enough = ()
         lying = dict(self.workshop.lying)
-        needs = self.needs if self.laid_out is None else ()  # else it is off the bench already
+        needs = () if self.laid_out else self.needs  # else it is off the bench already
         work = partial(_enough, pieces, self.making, needs, dict(self.cuttings), lying)
         self.jobs.begin(f"{LANE} left", work, self._told_enough, self._failed)
 
@@ -167,61 +167,55 @@ class Day(QObject):
     @property
     def name(self) -> str:
         """What the day is called in the stock."""
-        return "day: " + ", ".join(f"{e.piece.name} × {e.copies}" for e in self.entries)
+        from maglia.files.workshop.day_stock import day_name
+
+        return day_name([(entry.piece.name, entry.copies) for entry in self.entries])
 
     def lay_out(self) -> None:
         """Reserve the lengths that are cut and the parts that are there, as one event. Raises
         DomainError, nothing reserved, if it is stale or laid out already."""
-        from maglia.files.workshop import stock
-        from maglia.files.workshop.stock import BENCH, Account, Movement
+        from maglia.files.workshop import day_stock
 
         if self.workshop.store is None:
             raise DomainError("there is no workshop file to lay it out in")
         if not self.entries or self.at_work:
             raise DomainError("it is not worked out yet: Esc takes what is found")
+        if self.laid_out:
+            raise DomainError("this day is laid out already: G gives it up")
         if self.is_stale:
             raise DomainError("the stock is another than the plan was made by: R counts anew")
-        plan = Account("plan", name=self.name)
         there = self.workshop.lying
-        moves = []
-        for ref, cutting in self.cuttings.items():
-            for bar in cutting.bars:
-                lot = next((own for own in there[ref].lots if own.name == bar.lot), None)
-                if lot is not None:
-                    own = Account("lot", ref, lot.name, lot.first_phase)
-                    moves.append(Movement(ref, lot.amount, own, plan))
-        for need in self.needs:
-            there_is = min(need.count, need.lies)
-            if there_is and not need.is_made:
-                moves.append(Movement(need.thing.id, there_is, BENCH, plan))
-        stock.record(self.workshop.store, "reserve", moves, now(), plan=self.name)
-        self.workshop.read()
-        self._stock = self._seen()
+        lots = [(ref, lot) for ref, cutting in self.cuttings.items() if ref in there
+                for lot in there[ref].lots
+                if lot.name in {bar.lot for bar in cutting.bars}]  # fmt: skip
+        parts = {need.thing.id: min(need.count, need.lies) for need in self.needs
+                 if not need.is_made}  # fmt: skip
+        day_stock.lay_out(self.workshop.store, self.name, parts, lots, now())
+        self._seen_again()
         self.said.emit("Laid out: lengths and parts are reserved; G gives them up again.")
-        self.found.emit()
 
     @property
-    def laid_out(self) -> int | None:
-        """The event by which this day was laid out, if it still is."""
-        if self.workshop.store is None or not self.entries:
-            return None
-        row = self.workshop.store.database.execute(
-            "SELECT id FROM event e WHERE sort = 'reserve' AND plan = ? AND NOT EXISTS("
-            "SELECT 1 FROM event r WHERE r.reverses = e.id) ORDER BY id DESC", (self.name,),
-        ).fetchone()  # fmt: skip
-        return int(row[0]) if row else None
+    def laid_out(self) -> bool:
+        """Whether something is reserved for this day."""
+        from maglia.files.workshop import day_stock
+
+        store = self.workshop.store
+        return store is not None and bool(self.entries and day_stock.laid_out(store, self.name))
 
     def give_up(self) -> None:
-        """What was laid out lies on the bench again. Raises DomainError."""
-        from maglia.files.workshop import stock
+        """What is left of what was laid out lies on the bench again. Raises DomainError."""
+        from maglia.files.workshop import day_stock
 
-        event = self.laid_out
-        if event is None or self.workshop.store is None:
+        if self.workshop.store is None or not self.entries:
             raise DomainError("this day is not laid out")
-        stock.reverse(self.workshop.store, event, now())
+        day_stock.give_up(self.workshop.store, self.name, now())
+        self._seen_again()
+        self.said.emit("Given up: what was not used lies on the bench again.")
+
+    def _seen_again(self) -> None:
+        """What this day did to the stock makes its plan no older."""
         self.workshop.read()
         self._stock = self._seen()
-        self.said.emit("Given up: everything lies on the bench again.")
         self.found.emit()
 
 

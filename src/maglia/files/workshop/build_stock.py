@@ -9,6 +9,7 @@ from maglia.core.parts.parts import Chain, Part
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed, amount_words
 from maglia.files.workshop import stock
+from maglia.files.workshop.day_stock import cut_laid_out, is_for, lot_in
 from maglia.files.workshop.stock import BENCH, LOST, Account, Movement
 from maglia.files.workshop.store import Workshop
 
@@ -35,15 +36,21 @@ def short_of(workshop: Workshop, needs: Mapping[str, int]) -> list[Short]:
 
 
 def reserve(workshop: Workshop, build: int, needs: Mapping[str, int], at: str) -> list[Short]:
-    """Lay out what a build needs of counted parts, no more and no less; says what is short, and
-    takes what there is."""
+    """Lay out what a build needs of counted parts, no more and no less: what was laid out for its
+    day first. Says what is short, and takes what there is."""
     own, there = laid_out(workshop, build), stock.lying(workshop)
-    plan = Account("plan", name=plan_of(build))
+    plan, piece = Account("plan", name=plan_of(build)), _piece(workshop, build)
+    days = {(account, part): n for (account, part), n in stock.balances(workshop).items()
+            if is_for(account, piece) and not lot_in(account)}  # fmt: skip
     short: list[Short] = []
     out: list[Movement] = []
     back: list[Movement] = []
     for part in dict.fromkeys([*needs, *own]):
         more = needs.get(part, 0) - own.get(part, 0)
+        for (account, ref), n in days.items():
+            if ref == part and min(more, n) > 0:
+                out.append(Movement(part, min(more, n), account, plan))
+                more -= min(more, n)
         lies = there[part].bag if part in there else 0
         if more > lies:
             short.append(Short(part, more, lies))
@@ -56,6 +63,11 @@ def reserve(workshop: Workshop, build: int, needs: Mapping[str, int], at: str) -
     if back:
         stock.record(workshop, "release", back, at, plan=plan_of(build))
     return short
+
+
+def _piece(workshop: Workshop, build: int) -> str:
+    row = workshop.database.execute("SELECT name FROM build WHERE id = ?", (build,)).fetchone()
+    return str(row[0]) if row else ""
 
 
 def laid_out(workshop: Workshop, build: int) -> dict[str, int]:
@@ -96,12 +108,19 @@ def spoil(workshop: Workshop, build: int, part: str, at: str) -> bool:
 
 
 def cut(workshop: Workshop, build: int, part: Part, amount: int, place: str, at: str) -> str:
-    """Cut a length from the shortest lot that gives it. Returns what there is to say, if none does
-    or nothing of it is on record."""
+    """Cut a length from the shortest that was laid out for it, else from the shortest lot that
+    gives it. Returns what there is to say, if none does or nothing of it is on record."""
+    period = len(part.pitches_mm or (0,)) if isinstance(part, Chain) else 1
+    lost = int(isinstance(part, Chain) and not part.openable)
+    with workshop.changing():
+        event = cut_laid_out(workshop, part.id, amount, lost, period, _piece(workshop, build),
+                             place, at)  # fmt: skip
+        if event is not None:
+            workshop.database.execute("INSERT INTO cut_for VALUES(?, ?, ?)", (event, build, place))
+            return ""
     lots = stock.lying(workshop).get(part.id)
-    more = int(isinstance(part, Chain) and not part.openable)
     enough = [lot for lot in (lots.lots if lots else ())
-              if lot.amount == amount or lot.amount >= amount + more]  # fmt: skip
+              if lot.amount == amount or lot.amount >= amount + lost]  # fmt: skip
     if not enough:
         said = amount_words(part, amount)
         return f"no length of {part.name} on record gives {said}; nothing is taken from the stock"

@@ -270,6 +270,11 @@ def _free_name(wanted: str, taken: frozenset[str]) -> str:
     return next(f"{stem} {k}" for k in numbers if f"{stem} {k}".lower() not in taken)
 
 
+def free_lot(workshop: Workshop, part: str, wanted: str) -> str:
+    """A name that no length of a part bears or bore: as wanted, else numbered."""
+    return _free_name(wanted, _taken(workshop, part))
+
+
 def name_lot(workshop: Workshop, part: str, lot: str, name: str) -> None:
     """Call a length otherwise; its events stay its own. Raises DomainError if one is called so."""
     if name.lower() in _taken(workshop, part):

@@ -70,7 +70,7 @@ class ToMake(Panel):
 
     def refresh_title(self) -> None:
         state = ""
-        if self.day.laid_out is not None:
+        if self.day.laid_out:
             state = " · laid out"
         elif self.day.is_stale:
             state = " · ! the stock has changed since: R counts anew"
