@@ -32,8 +32,8 @@ def by_planner(day: dict, seconds: float) -> tuple[float, float, bool, tuple[int
     return first, time.perf_counter() - began, made.proven, (*made.found[1:5], -made.found.longest)
 
 
-def by_cp_sat(day: dict, seconds: float) -> tuple[float, bool, tuple[int, ...]]:
-    """The same programme, goal by goal."""
+def programme(day: dict) -> tuple[cp_model.CpModel, dict[str, list], list[list]]:
+    """The day as a model: its goals by name, and how many of each kind lie on each length."""
     lost = 0 if day["openable"] else 1
     keep = -(-day["keep_mm"] // day["pattern_mm"][0])
     wanted = sum((c["links"] + lost) * c["count"] for c in day["cuts"])
@@ -78,6 +78,12 @@ def by_cp_sat(day: dict, seconds: float) -> tuple[float, bool, tuple[int, ...]]:
     for pick, (left, _) in zip(picks, stretch, strict=True):
         model.add(longest <= left).only_enforce_if(pick)
     goals["longest"] = [-longest]
+    return model, goals, count
+
+
+def by_cp_sat(day: dict, seconds: float) -> tuple[float, bool, tuple[int, ...]]:
+    """The same programme, goal by goal."""
+    model, goals, count = programme(day)
     began, found, proven = time.perf_counter(), [], True
     for name in GOALS:
         solver = cp_model.CpSolver()

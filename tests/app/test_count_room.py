@@ -16,7 +16,6 @@ from maglia.app.make_sheet import save as save_make
 from maglia.app.own_workshop import open_own
 from maglia.app.paper import print_on
 from maglia.app.session.session import Session
-from maglia.app.theme import load_fonts
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.text import make_sheet
 from maglia.core.parts.parts import Chain
@@ -24,7 +23,7 @@ from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_path, demo_tray
 from maglia.files.workshop import stock
-from windows import shell
+from windows import in_front
 
 KEY = Qt.Key
 
@@ -33,16 +32,10 @@ class Counter:
     """A window on Count, worked by keys."""
 
     def __init__(self, qtbot, path):
-        load_fonts()
         self.qtbot = qtbot
         self.session = Session(demo_tray())
         self.session.open(demo_path("lamplighters-collar"), as_copy=True)
-        self.window = shell(self.session)
-        qtbot.addWidget(self.window)
-        self.window.resize(1280, 800)
-        self.window.show()
-        self.window.activateWindow()
-        qtbot.waitUntil(self.window.isActiveWindow)
+        self.window = in_front(qtbot, self.session)
         open_own(self.session, path, self.window.banner, demo=True)
         self.day = self.session.day
         self.said = []

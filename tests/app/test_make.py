@@ -16,7 +16,6 @@ from PySide6.QtWidgets import QFileDialog, QPushButton
 from maglia.app.make_sheet import save
 from maglia.app.own_workshop import open_own
 from maglia.app.session.session import Session
-from maglia.app.theme import load_fonts
 from maglia.core.assembly.expand import expand
 from maglia.core.joining.marked import finished
 from maglia.core.joining.progress import signs_of
@@ -25,7 +24,7 @@ from maglia.core.sheets.count import copies_of
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_path, demo_tray
 from maglia.files.workshop import build_stock, builds, stock
-from windows import shell
+from windows import in_front
 
 KEY, MOST_TURNS = Qt.Key, 150
 
@@ -34,16 +33,10 @@ class Maker:
     """A window on Make with one demo piece on the bench, worked by keys."""
 
     def __init__(self, qtbot, path, name):
-        load_fonts()
         self.qtbot, self.name = qtbot, name
         self.session = Session(demo_tray())
         self.session.open(demo_path(name), as_copy=True)
-        self.window = shell(self.session)
-        qtbot.addWidget(self.window)
-        self.window.resize(1280, 800)
-        self.window.show()
-        self.window.activateWindow()
-        qtbot.waitUntil(self.window.isActiveWindow)
+        self.window = in_front(qtbot, self.session)
         open_own(self.session, path, self.window.banner, demo=True)
         self.window.show_room("make")
         self.room, self.builds = self.window.room, self.session.builds

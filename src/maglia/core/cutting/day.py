@@ -67,15 +67,6 @@ class Cutting(Value, frozen=True):
     def proven(self) -> bool:
         return self.found == self.bound
 
-    @property
-    def lost(self) -> int:
-        return self.found["sacrificed"]
-
-    @property
-    def unit_mm(self) -> float | None:
-        """What a step of wire is long; of chain see `stuff`."""
-        return STEP_MM if isinstance(self.part, Wire) else None
-
     def mm(self, amount: int, phase: int = 0) -> float:
         """How long an amount is, from a phase on."""
         return self.stuff.mm(phase, amount)

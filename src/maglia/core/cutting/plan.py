@@ -84,10 +84,6 @@ class _Day:
             most = fewest_new(stuff, kinds, (), sold) + MOST_SPARE
             self.new = [Length(f"new {k}", sold, 0, new=True) for k in range(1, most + 1)]
 
-    @property
-    def lengths(self) -> list[Length]:
-        return [*self.lots, *self.new]
-
     def _plan(self, rows: Sequence[Laid]) -> Plan:
         missing = missing_links(self.kinds, rows)
         found = score(self.stuff, self.lots, rows, sum(missing))

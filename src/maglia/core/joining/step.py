@@ -22,7 +22,6 @@ class Step(Value, frozen=True):
     takes: tuple[Taken, ...] = ()
     new: tuple[int, ...] = ()
     in_hand: tuple[int, ...] = ()
-    results_in: str = ""
     up: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
     needs: tuple[str, ...] = ()
