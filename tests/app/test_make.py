@@ -1,12 +1,14 @@
 """Make by keys, in the real window: whole builds, changes on the mat, kills, waits, the sheet."""
 
 import html
+import json
 import os
 import re
 import signal
 import subprocess
 import sys
 from datetime import datetime, timedelta
+from pathlib import Path
 from random import Random
 
 import pytest
@@ -298,6 +300,20 @@ def test_every_step_of_a_piece_is_drawn_and_said_to_those_who_do_not_see_it(make
     own.press(KEY.Key_B)
     own.window.resize(1024, 700)
     assert own.room.list.facts.text().endswith(".")
+
+
+def test_what_cannot_be_joined_is_said_to_the_end(maker, tmp_path):
+    own = maker("ushers-y")
+    soldered = Path(__file__).parents[1] / "data" / "joining"
+    path = next(p for p in sorted(soldered.glob("*.expected.json"))
+                if not json.loads(p.read_text())["feasible"])  # fmt: skip
+    own.session.open(path.with_name(path.name.replace(".expected", "")), as_copy=True)
+    own.room.list.refresh()
+    own.press(KEY.Key_Return)
+    says = own.builds.sheet.culprits[0].says
+    assert f"! {says}" in own.card
+    own.until(lambda step: False, KEY.Key_PageDown)
+    assert own.card[:2] == ["All that can be joined is done.", f"! {says}"]
 
 
 def test_words_are_as_large_as_there_is_room_for(maker):

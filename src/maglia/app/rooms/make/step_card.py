@@ -120,6 +120,12 @@ class StepCard(QScrollArea):
         if held:
             return [self._line("All that is left waits.", bold=True),
                     self._quiet("It goes on by itself when the time is over.")]  # fmt: skip
+        culprits = builds.sheet.culprits if builds.sheet is not None else ()
+        if culprits:
+            return [self._line("All that can be joined is done.", bold=True),
+                    *(self._line(f"! {escape(one.says)}", size=0.7, role="attention")
+                      for one in culprits),
+                    self._quiet("C changes it on the mat · Space puts it away")]  # fmt: skip
         return [self._line("Everything is done.", bold=True),
                 self._line("Space puts it away among the finished builds.", size=0.8)]  # fmt: skip
 
