@@ -54,7 +54,7 @@ def test_what_is_sold_is_bought_and_copies_are_made(lots, tmp_path):
     sold.write_text("part,length_mm\ncable-2,1000\n")
     done = run("spotlight-swags", "--copies", 3, "--lots", lots, "--sold", sold, "--json")
     cable = next(c for c in json.loads(done.stdout)["chains"] if c["chain"] == "cable-2")
-    assert cable["cuts"] == [{"links": 18, "count": 12, "length_mm": 36.0}]
+    assert cable["cuts"] == [{"links": 18, "first_phase": 0, "count": 12, "length_mm": 36.0}]
     (lot,) = cable["lots"]
     assert (lot["links"], lot["new"], lot["sacrificed"]) == (500, True, 12)
 

@@ -102,18 +102,21 @@ def buy(piece_of: Callable[[Path], Piece], /, as_data: bool, unit: str, **asked:
     cost = cost_of(found.day, needs, found.cuttings, found.rules)
     if as_data:
         click.echo(json.dumps({
-            "buy": [{"name": one.name, "buy": one.buy, "spares": one.spares,
+            "buy": [{"part": one.part.id, "name": one.part.name, "buy": one.buy,
+                     "spares": one.spares, "pack": one.pack, "packs": one.packs,
                      "stretches_mm": list(one.stretches_mm), "lengths": one.lengths,
+                     "length_mm": round(one.length_mm, 1),
                      "instead": list(one.instead)}
                     for one in short],
             "cost": {words.lower(): money(amount) for words, amount, _ in cost_lines(cost)},
+            "currency": cost.currency,
             "unpriced": list(cost.unpriced),
         }, indent=1, ensure_ascii=False))  # fmt: skip
         return
     lines = ["TO BUY", *(f"  {short_words(one)}" for one in short)]
     lines += [] if short else ["  nothing: everything lies there"]
     lines += ["", "COST AND PRICE"]
-    lines += [f"  {words:<14}{money(amount):>10}   {why}"
+    lines += [f"  {words:<14}{money(amount, cost.currency):>10}   {why}"
               for words, amount, why in cost_lines(cost)]  # fmt: skip
     lines += [f"  ! no price: {', '.join(cost.unpriced)}"] if cost.unpriced else []
     click.echo("\n".join(lines))
@@ -123,14 +126,14 @@ def _counted(
     piece_of: Callable[[Path], Piece], files: tuple[Path, ...], copies: int, lots: Path | None,
     sold: Path | None, workshop: Path | None, keep_mm: float, seconds: float,
 ) -> _Counted:  # fmt: skip
-    from maglia.core.cutting.day import cuttings, stuff_of, wants_of
+    from maglia.core.cutting.day import cuttings, sold_in, stuff_of, wants_of
 
     day = _day(piece_of, files, copies)
     parts, _ = wants_of(day)
     stuff = {ref: own for ref, part in parts.items() if (own := stuff_of(part, keep_mm))}
     lying, rules, kept = _own(workshop)
     there = _read(lots, parts, stuff) if lots else _lots(lying, parts, stuff)
-    bought = {}
+    bought = {} if sold else sold_in(parts, {part.id: part for part in kept})
     for ref, found in (_read(sold, parts, stuff) if sold else {}).items():
         if len(found) > 1:
             raise DomainError(f"{sold}: {parts[ref].name} is sold in one length, and "

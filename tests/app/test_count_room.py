@@ -16,13 +16,15 @@ from maglia.app.make_sheet import save as save_make
 from maglia.app.own_workshop import open_own
 from maglia.app.paper import print_on
 from maglia.app.session.session import Session
+from maglia.core.joining.cost import short_words, to_buy
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.text import make_sheet
 from maglia.core.parts.parts import Chain
 from maglia.core.values.record import DomainError
+from maglia.core.values.rules import with_currency
 from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_path, demo_tray
-from maglia.files.workshop import stock
+from maglia.files.workshop import contents, stock
 from windows import in_front
 
 KEY = Qt.Key
@@ -201,8 +203,33 @@ def test_another_part_of_the_tray_that_would_do_is_named(own):
     own.session.workshop.keep(near)
     stock.do(own.store, near, Deed("bought", 500), "2031-01-01T10:00")
     own.session.workshop.read()
-    assert own.day.instead_of(ring) == ("Jump ring 4.1 mm",)
-    assert own.day.instead_of(replace(ring, count=501)) == ()
+    bags = {ref: lying.bag for ref, lying in own.session.workshop.lying.items()}
+    parts = own.session.workshop.tray.parts
+    for wanted, instead in ((500, ("Jump ring 4.1 mm",)), (501, ())):
+        short = replace(ring, count=wanted, lies=0)
+        (said,) = to_buy((short,), {}, own.session.workshop.rules, parts, bags)
+        assert said.instead == instead
+    own.session.workshop.keep(replace(near, id="ring-4", name=ring.thing.name, pack=100))
+    short = replace(ring, count=380, lies=377)
+    (said,) = to_buy((short,), {}, own.session.workshop.rules, own.session.workshop.tray.parts)
+    # 10 % of 380 and two more are spares; the tray knows that they come by the hundred
+    assert short_words(said) == f"43 × {ring.thing.name}: 40 of them spares, 1 pack of 100"
+
+
+def test_a_length_as_it_is_sold_is_bought_whole_and_sums_are_in_the_maker_s_currency(own):
+    workshop = own.session.workshop
+    chain = next(c.part for c in own.day.cuttings.values() if isinstance(c.part, Chain))
+    workshop.keep(replace(chain, sold_mm=900.0))
+    workshop.set_rules(with_currency(workshop.rules, " florins "))
+    assert contents.rules(own.store).currency == "florins"
+    own.day.set((replace(own.day.entries[0], copies=40),))
+    own.settle()
+    (short,) = [one for one in own.day.short if one.part.id == chain.id]
+    assert not own.day.cuttings[chain.id].missing
+    assert short.lengths >= 1
+    assert short.length_mm <= 900.0 < short.length_mm + max(chain.pitches_mm)
+    assert f"length{'s' if short.lengths > 1 else ''} of " in short_words(short)
+    assert "florins" in own.room.needs._money()[0][1]
 
 
 def dark_run(page, dpi, top, bottom):

@@ -103,13 +103,13 @@ def test_spares_are_by_rule():
 def test_the_shopping_list_has_what_the_stock_lacks_with_spares(day):
     bags = {"ring": 4, "bead": 4, "pin": 3, "clasp": 2, "catch": 2}
     needs, cut = counted(day, bags, [Length("end", 20)])
-    short = {one.name: one for one in to_buy(needs, cut, DEFAULT_RULES)}
+    short = {one.part.name: one for one in to_buy(needs, cut, DEFAULT_RULES)}
     rings_wanted = next(n.count for n in needs if n.thing.id == "ring")
     # ten of rings: spares are 10 % and two more
     assert short["Ring 4"].buy == rings_wanted - 4 + spares_of(RING, rings_wanted, DEFAULT_RULES)
     assert short["Head pin"].buy == 1 + 2
     assert "Bead 8" not in short
-    assert short_words(short["Head pin"]) == "3 × Head pin, 2 of them spares"
+    assert short_words(short["Head pin"]) == "3 × Head pin: 2 of them spares"
     # 9 + 5 + 5 twice: one length of 20 gives 9 and 5 and their cuts, or three of 5
     assert (
         sum(short["Chain 3"].stretches_mm)
@@ -117,8 +117,8 @@ def test_the_shopping_list_has_what_the_stock_lacks_with_spares(day):
         == 114.0
     )
     needs, cut = counted(day, bags, [Length("end", 20)], {"chain": 333})
-    bought = {one.name: one for one in to_buy(needs, cut, DEFAULT_RULES)}
-    assert short_words(bought["Chain 3"]) == "Chain 3: 1 length as sold"
+    bought = {one.part.name: one for one in to_buy(needs, cut, DEFAULT_RULES)}
+    assert short_words(bought["Chain 3"]) == "Chain 3: 1 length of 0.999 m, as sold"
 
 
 def test_the_bench_says_what_the_stock_does_not_cover(day):

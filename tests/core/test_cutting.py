@@ -186,7 +186,7 @@ def test_two_pieces_are_cut_from_one_stock_and_every_stretch_is_named():
     day = [*day_of(one, copies=2), *day_of(two)]
     found = done(day, {"chain": [Length("spool", 60), Length("end", 12)]})["chain"]
     # by hand: 2 × 9, 4 × 5 and 11 are 7 pieces of 49 links; 11 and its cut are the end of 12
-    assert [(w.piece, w.amount, w.count) for w in found.wanted] == [
+    assert [(w.piece, w.stretch.amount, w.count) for w in found.wanted] == [
         ("Test", 9, 2), ("Test", 5, 4), ("Other", 11, 1),
     ]  # fmt: skip
     names = sorted((p.piece, p.amount) for bar in found.bars for p in bar.pieces)
@@ -239,9 +239,11 @@ def test_text_table_and_json_say_the_same():
     day = day_of(made)
     found = done(day, {"chain": [Length("spool", 60)]})
     data = as_json(day, found)["chains"][0]
-    assert data["cuts"] == [{"links": 9, "count": 1, "length_mm": 27.0},
-                            {"links": 5, "count": 2, "length_mm": 15.0},
-                            {"links": 4, "count": 2, "length_mm": 12.0}]  # fmt: skip
+    assert data["cuts"] == [
+        {"links": 9, "first_phase": 0, "count": 1, "length_mm": 27.0},
+        {"links": 5, "first_phase": 0, "count": 2, "length_mm": 15.0},
+        {"links": 4, "first_phase": 0, "count": 2, "length_mm": 12.0},
+    ]
     (lot,) = data["lots"]
     assert sum(p["links"] for p in lot["pieces"]) + lot["sacrificed"] + lot["offcut_links"] == 60
     assert {goal["goal"] for goal in data["goals"]} == set(GOALS)
@@ -259,5 +261,5 @@ def test_the_demo_pieces_are_a_day():
     lots = {ref: [Length("roll", 4000), Length("end", 300)] for ref in parts}
     found = done(day, lots)
     assert {ref for ref, one in found.items() if one.missing} == {
-        ref for ref in found if sum(w.amount * w.count for w in wants[ref]) > 4000
+        ref for ref in found if sum(w.stretch.amount * w.count for w in wants[ref]) > 4000
     }  # fmt: skip

@@ -28,7 +28,7 @@ EVERY_PART = (*TRAY.parts, *shelf())
 
 
 def test_every_rule_has_words_a_reason_and_bounds_that_hold_its_default():
-    assert {rule.field for rule in RULES} == {field.name for field in fields(Rules)}
+    assert {rule.field for rule in RULES} == {field.name for field in fields(Rules)} - {"currency"}
     for rule in RULES:
         assert rule.words
         assert rule.reason

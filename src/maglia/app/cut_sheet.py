@@ -10,8 +10,8 @@ from pathlib import Path
 
 from maglia.app.paper import Block, Blocks, together, true_rows, words, write
 from maglia.app.theme import font
-from maglia.core.cutting.day import Cutting, words_of
-from maglia.core.cutting.text import amount_words, bar_head
+from maglia.core.cutting.day import Cutting, Stretch, words_of
+from maglia.core.cutting.text import bar_head, stretch_said, wanted_of
 from maglia.core.joining.cautions import CAUTIONS
 from maglia.core.parts.parts import Chain
 from maglia.core.values.measures import LengthUnit
@@ -36,16 +36,16 @@ def _blocks(cuttings: Mapping[str, Cutting], unit: LengthUnit, width: float) -> 
         yield words(cutting.part.name, font(18, bold=True), width, above=14)
         yield words(words_of(cutting), font(14), width)
         for bar in cutting.bars:
-            many = Counter(piece.amount for piece in bar.pieces)
-            cuts = ", ".join(f"{n} × {amount_words(cutting, amount, unit)}"
-                             for amount, n in many.items())  # fmt: skip
+            many = Counter(piece.stretch for piece in bar.pieces)
+            cuts = ", ".join(f"{n} × {stretch_said(cutting, stretch, unit)}"
+                             for stretch, n in many.items())  # fmt: skip
             yield words(f"{bar_head(cutting, bar, unit)}: {cuts}", font(14), width)
         for amount, n in Counter(cutting.missing).items():
-            yield words(f"! missing: {n} × {amount_words(cutting, amount, unit)}",
+            yield words(f"! missing: {n} × {stretch_said(cutting, Stretch(amount), unit)}",
                         font(14, bold=True), width)  # fmt: skip
         if isinstance(cutting.part, Chain):
-            for amount in sorted({one.amount for one in cutting.wanted}, reverse=True):
-                said = f"true size: {amount_words(cutting, amount, unit)}"
-                first, *rest = true_rows(cutting.part, amount, width)
+            for stretch in sorted(wanted_of(cutting), key=lambda own: (-own[0], own[1])):
+                said = f"true size: {stretch_said(cutting, stretch, unit)}"
+                first, *rest = true_rows(cutting.part, stretch.amount, width, stretch.first_phase)
                 yield together(words(said, font(12), width), first)
                 yield from rest

@@ -13,7 +13,8 @@ from maglia.app.theme import font
 from maglia.core.cutting.day import STEP_MM, Making, stretches_of
 from maglia.core.joining.needs import needs_of
 from maglia.core.parts.parts import Chain
-from maglia.core.values.measures import LengthUnit, format_length, format_links
+from maglia.core.sheets.cutting import stretch_words
+from maglia.core.values.measures import LengthUnit, format_length
 
 PAD = 12.0
 
@@ -35,11 +36,11 @@ def contents_of(making: Making, unit: LengthUnit) -> list[str]:
     """What goes into the bag of one: what is cut, then parts by the piece."""
     one, found = Making(making.assembly), []
     things = making.assembly.things
-    for ref, amounts in stretches_of(one).items():
+    for ref, stretches in stretches_of(one).items():
         part = things[ref]
-        for amount, number in amounts.items():
-            long = format_length(amount * STEP_MM, unit, with_unit=True)
-            what = format_links(amount) if isinstance(part, Chain) else long
+        for stretch, number in stretches.items():
+            long = format_length(stretch.amount * STEP_MM, unit, with_unit=True)
+            what = stretch_words(*stretch) if isinstance(part, Chain) else long
             found.append(f"{number} × {what} of {part.name}")
     found += [f"{need.count} × {need.thing.name}" for need in needs_of([one], {})
               if not need.is_made]  # fmt: skip

@@ -34,7 +34,7 @@ from maglia.core.joining.text import STAGE_WORDS, MakeSheet, ready_lines, workin
 from maglia.core.parts.parts import Chain
 from maglia.core.sheets.count import copies_of
 from maglia.core.sheets.cutting import cut_list
-from maglia.core.values.measures import LengthUnit, format_length, format_links
+from maglia.core.values.measures import LengthUnit, format_length
 
 if TYPE_CHECKING:
     from maglia.core.assembly.assembly import Path as Path_
@@ -133,9 +133,9 @@ def _true_size(sheet: MakeSheet, unit: LengthUnit, width: float) -> Iterator[Blo
         if not isinstance(chain, Chain) or cut.length_mm is None:
             continue
         letter = sheet.assembly.letters.get(cut.chain, "")
-        said = (f"{letter}  {cut.count} × {format_links(cut.links)} of {chain.name}, "
+        said = (f"{letter}  {cut.count} × {cut.words} of {chain.name}, "
                  f"{format_length(cut.length_mm, unit, with_unit=True)}")  # fmt: skip
-        first, *rest = true_rows(chain, cut.links, width)
+        first, *rest = true_rows(chain, cut.links, width, cut.first_phase)
         yield together(words(said, font(13), width), first)
         yield from rest
 

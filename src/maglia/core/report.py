@@ -159,6 +159,7 @@ def _sheets(found: Findings) -> dict[str, Any]:
             {
                 "chain": cut.chain,
                 "links": cut.links,
+                **({"first_phase": cut.first_phase} if cut.first_phase else {}),
                 "length_mm": _rounded(cut.length_mm),
                 "count": cut.count,
             }
@@ -290,8 +291,7 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
     ]
     lines += ["", "Cut"]
     lines += [
-        f"  {c.count} × {c.links} links of {found.assembly.things[c.chain].name}"
-        f" ({length(c.length_mm)})"
+        f"  {c.count} × {c.words} of {found.assembly.things[c.chain].name} ({length(c.length_mm)})"
         for c in found.cuts
     ]
     lines += ["", "Count"]

@@ -41,6 +41,7 @@ TARGETS: dict[str, tuple[str, ...]] = {
     "head": ("head",), "eye": ("eye",), "span": ("span",), "gape": ("gape",), "jaw": ("jaw",),
     "bar": ("bar",), "loop": ("loop",), "takes": ("takes",), "below": ("below",),
     "mass": ("mass", "weight", "gewicht"), "price": ("price", "cost", "preis"),
+    "pack": ("pack", "per pack", "packung"), "sold": ("sold", "length as sold"),
     "stock": ("stock", "quantity", "qty", "in stock", "menge", "pieces"),
     "adds": ("adds",), "coil": ("coil",),
     "covers": ("covers",), "stretch": ("stretch",), "breaks": ("breaks",),
@@ -58,9 +59,15 @@ _FIELDS: dict[str, tuple[str, ...]] = {
     "span": ("span_mm",), "gape": ("gape_mm",), "jaw": ("jaw_wire_mm",), "bar": ("bar_mm",),
     "loop": ("loop_mm",), "takes": ("takes_mm",), "below": ("below_mm",),
     "adds": ("adds_mm",), "coil": ("coil_mm",), "covers": ("covers_mm",),
+    "sold": ("sold_mm",),
 }  # fmt: skip
 """Fields a size stands for; the first that a kind has."""
-_PLAIN = {"stretch": "stretch_limit", "breaks": "breaking_load_g", "holds": "holds_g"}
+_PLAIN = {
+    "pack": "pack",
+    "stretch": "stretch_limit",
+    "breaks": "breaking_load_g",
+    "holds": "holds_g",
+}
 """Figures that are no lengths."""
 _SHAPES = ("shape", "look", "outline")
 _WORDS = ("material", "colour", "closure", "note", "holes", "temper", "opens", "shape")
@@ -281,7 +288,8 @@ def _set(kind: Kind, fields: dict[str, Any], target: str, cell: str, unit: str) 
     elif target in _PLAIN:
         if _PLAIN[target] not in own:
             raise DomainError(f"a {kind.words} has no {target}: leave that column out for it")
-        fields[_PLAIN[target]] = _number(cell, target) * (1000 if unit == "kg" else 1)
+        value = _number(cell, target) * (1000 if unit == "kg" else 1)
+        fields[_PLAIN[target]] = int(value) if value == int(value) else value
     elif target == "outer":
         if kind.part is not Ring:
             raise DomainError(f"a {kind.words} has no outer size")

@@ -64,7 +64,7 @@ def _regrade_row(
     row += [str(counts.get(ref, 0)) for ref, _ in rings]
     row += [_mm(graded.falls_mm.get(name)) for name in strands]
     names = {thing.id: thing.name for thing in graded.piece.parts}
-    row.append("; ".join(f"{c.count} x {c.links} links {names[c.chain]}" for c in graded.cuts))
+    row.append("; ".join(f"{c.count} x {c.words} {names[c.chain]}" for c in graded.cuts))
     met = sum(fit.met for fit in graded.fitted)
     return [*row, f"{met} of {len(graded.fitted)}", graded.hindrance]
 

@@ -5,6 +5,8 @@ right”, “ring 6 carrying leaf and teal dangle”.
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
+from msgspec.structs import replace
+
 from maglia.core.assembly.kinds import item_words
 from maglia.core.edits.edit import links_near
 from maglia.core.parts.parts import (
@@ -204,10 +206,7 @@ def _named(
                       "2 ring 4 abreast")  # fmt: skip
     if abreast:
         words = words[:-1]
-    phase = next((k for k, w in enumerate(words) if w.low == "from" and k), 0)
-    if phase:
-        raise unknown(words[phase:], "cannot be said yet: chain begins with the first link of "
-                      "its pattern")  # fmt: skip
+    words, begun = _begun(words)
     if holes:
         return SaidItem(_through(words, holes, counted, here))
     thing = here.names.find(words, kinds, what=LOOSE if _is_bead(words, here, kinds) else "")
@@ -215,7 +214,9 @@ def _named(
         if not isinstance(thing, Chain):
             raise unknown([first, *words], "cannot be cut to a length: only chain, cord and ribbon "
                           "can; say how many")  # fmt: skip
-        return SaidItem(_chain_of_length(thing, mm, here), wanted_mm=mm)
+        return SaidItem(_chain_of_length(thing, mm, here, _phase(thing, begun)), wanted_mm=mm)
+    if begun and not isinstance(thing, Chain):
+        raise unknown(begun, "is said of chain alone: with which link of its pattern it begins")
     if abreast and not isinstance(thing, Ring):
         raise unknown(words, "is no ring: rings lie abreast")
     if isinstance(thing, Ring):
@@ -225,7 +226,29 @@ def _named(
     if isinstance(thing, Chain) and not counted:
         here.add(f"{USUAL_LINKS} links", "since no number is said", words=words)
         here.usual_links = True
-    return SaidItem(item_for(thing, counted))
+    item = item_for(thing, counted)
+    if isinstance(thing, Chain) and isinstance(item, ChainItem):
+        item = replace(item, first_phase=_phase(thing, begun))
+    return SaidItem(item)
+
+
+def _begun(words: Words) -> tuple[Words, Words]:
+    """“longshort from link 2”: the name, and with which link of its pattern it begins."""
+    at = next((k for k, w in enumerate(words) if w.low == "from" and k), len(words))
+    said = words[at:]
+    if said and (len(said) != 3 or said[1].low != "link" or not said[2].whole):
+        raise unknown(said, "says no link of the pattern to begin with, as in: from link 2")
+    return words[:at], said
+
+
+def _phase(chain: Chain, begun: Words) -> int:
+    """The place in the pattern that is said, from 0; 0 where none is."""
+    pattern = len(chain.pitches_mm or (0,))
+    first = int(begun[2].whole or 1) if begun else 1
+    if first > pattern:
+        raise unknown(begun, f"is past the pattern of “{chain.name}”, which has {pattern} "
+                      f"link{'' if pattern == 1 else 's'}")  # fmt: skip
+    return first - 1
 
 
 def _is_bead(words: Words, here: Here, kinds: Kinds) -> bool:
@@ -271,13 +294,13 @@ def one_hole(connector: Connector, words: Words) -> Hole:
     return found[0]
 
 
-def _chain_of_length(chain: Chain, mm: float, here: Here) -> ChainItem:
+def _chain_of_length(chain: Chain, mm: float, here: Here, phase: int) -> ChainItem:
     """The nearest whole links; what is left over is told."""
-    links = links_near(chain, mm, odd=here.odd_next)
-    over = (chain_length_mm(chain, links) or 0.0) - mm
+    links = links_near(chain, mm, odd=here.odd_next, first=phase + 1)
+    over = (chain_length_mm(chain, links, phase + 1) or 0.0) - mm
     if abs(over) >= 0.05:
         here.added.append(f"{links} links, {abs(over):.1f} mm {'over' if over > 0 else 'short'}")
-    return ChainItem(part=chain.id, links=links)
+    return ChainItem(part=chain.id, links=links, first_phase=phase)
 
 
 def ref_of(item: Item | None) -> str:

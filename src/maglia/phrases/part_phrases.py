@@ -37,6 +37,8 @@ SOLID_MATERIAL = re.compile(r"\b(gold|silver)[- ]plated(?:[- ]brass)?\b", re.IGN
 KNOWN = (
     "holes",
     "price",
+    "sold",
+    "pack",
     "stock",
     "lots",
     "lot",
@@ -219,6 +221,10 @@ class _Phrase:
             fields.update(zip(("loop_mm", "loop_wire_mm"), reading.joined(), strict=False))
         elif low == "price":
             fields["price_per_m" if kind.part in (Chain, Wire) else "price"] = reading.needed(low)
+        elif low == "sold" and kind.part in (Chain, Wire):
+            fields["sold_mm"] = reading.needed(low)
+        elif low == "pack" and kind.part not in (Chain, Wire):
+            fields["pack"] = _bounded(reading.needed(low))
         elif low == "stretch" and kind.part in (Ring, Wire):
             fields["stretch_limit"] = reading.needed(low)
         elif low == "breaks" and kind.part is Wire:

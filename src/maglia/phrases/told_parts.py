@@ -76,6 +76,9 @@ def part_told(part: Part) -> str:
     said += [f"{figure(grams)} g"] if grams is not None else []
     price = getattr(part, "price_per_m", None) if isinstance(part, Chain | Wire) else part.price
     said += [f"price {figure(price)}"] if price is not None else []
+    sold = getattr(part, "sold_mm", None)
+    said += [f"sold {figure(sold)}"] if sold is not None else []
+    said += [f"pack {part.pack}"] if part.pack is not None else []
     phrase = f"{' '.join(filter(None, said))} called {named(part.name)}"
     _read_back(part, phrase)
     return phrase

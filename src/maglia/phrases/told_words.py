@@ -68,7 +68,8 @@ class Wording:
 
     def _item(self, item: Item, *, hanging: bool = False) -> str:
         if isinstance(item, ChainItem):
-            return f"{item.links} {self.name(item.part)}"
+            begun = f" from link {item.first_phase + 1}" if item.first_phase else ""
+            return f"{item.links} {self.name(item.part)}{begun}"
         if isinstance(item, RingItem):
             if item.count > 1 and item.abreast > 1:
                 return f"{item.count} x ({item.abreast} {self.name(item.part)} abreast)"

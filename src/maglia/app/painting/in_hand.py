@@ -241,20 +241,20 @@ def _chain(
 ) -> Placed:
     """The links from an end; or those on both sides of a link that something hangs from."""
     number = int(port) if isinstance(port, int) else 1
-    wire = chain.wire_mm or 0.6
+    wire, begun = chain.wire_mm or 0.6, member.first_phase
     half = (chain.inner_width_mm or 1.5) / 2 + wire
     if number in (1, member.links):
         count = min(LINKS_SHOWN, member.links)
         step = -1 if number == member.links and member.links > 1 else 1
-        links = [_link_mm(chain, number + step * k) for k in range(count)]
+        links = [_link_mm(chain, number + step * k + begun) for k in range(count)]
         points = _points(links)
         flat = Placed(lambda p: draw_links(p, chain, points, 0),
                       QRectF(-wire, -half, sum(links) + 2 * wire, 2 * half), "",
                       QPointF(sum(links) + 2.5, 0), lit=lit)  # fmt: skip
         return _turned(flat, angle, at, lit=lit)
     reach = range(max(1, number - 3), min(member.links, number + 3) + 1)
-    links = [_link_mm(chain, k) for k in reach]
-    before = sum(_link_mm(chain, k) for k in reach if k < number) + _link_mm(chain, number) / 2
+    links = [_link_mm(chain, k + begun) for k in reach]
+    before = sum(links[: number - reach[0]]) + links[number - reach[0]] / 2
     points = [(x - before, y) for x, y in _points(links)]
     away = (chain.inner_width_mm or 1.5) / 2
     label = f"link {link_from_fold(member, number)[1] or 'on the fold'}"

@@ -15,8 +15,9 @@ from maglia.app.painting.small import draw_small, extent_mm, scale_to
 from maglia.app.painting.whole import whole_box
 from maglia.app.theme import Theme, font
 from maglia.core.assembly.assembly import Assembly, Path, Station
-from maglia.core.parts.parts import Chain, Connector, chain_length_mm, hole_of
+from maglia.core.parts.parts import Chain, Connector, hole_of
 from maglia.core.piece.strung import on_thread_mm
+from maglia.core.sheets.lengths import link_lengths
 
 if TYPE_CHECKING:
     from maglia.core.report import Findings
@@ -62,8 +63,7 @@ def _draw_station(painter: QPainter, a: Assembly, station: Station) -> None:
         painter.translate(span, 0)
         painter.rotate(180)
     if isinstance(thing, Chain):
-        steps = [chain_length_mm(thing, 1, k) or 0.0 for k in range(1, member.links + 1)]
-        draw_links(painter, thing, _points(steps), 0)
+        draw_links(painter, thing, _points(link_lengths(a, member)), 0)
     elif member.strung is not None:
         item = member.strung
         steps = [on_thread_mm(item, one, a.things) or 0.0 for one in item.beads]

@@ -17,9 +17,10 @@ from maglia.core.workshop.lying import NOTHING, Lying
 if TYPE_CHECKING:
     from maglia.core.assembly.assembly import Assembly
     from maglia.core.cutting.day import Cutting, Making
-    from maglia.core.joining.cost import Cost
+    from maglia.core.joining.cost import Cost, Short
     from maglia.core.joining.left import Enough
     from maglia.core.joining.needs import Need
+    from maglia.core.parts.parts import Part
     from maglia.core.values.rules import Rules
 
 LANE, MOST_COPIES = "count", 1000
@@ -35,10 +36,12 @@ class Entry(Value, frozen=True):
 class _Needs(NamedTuple):
     needs: tuple[Need, ...]
     making: tuple[Making, ...]
+    short: tuple[Short, ...]
 
 
 class _Priced(NamedTuple):
     cost: Cost
+    short: tuple[Short, ...]
 
 
 class Day(QObject):
@@ -57,6 +60,7 @@ class Day(QObject):
         self.cuttings: dict[str, Cutting] = {}
         self.needs: tuple[Need, ...] = ()
         self.cost: Cost | None = None
+        self.short: tuple[Short, ...] = ()
         self.enough: tuple[Enough, ...] = ()
         self.at_work = False
         self.fault = ""
@@ -93,14 +97,13 @@ class Day(QObject):
         """Work it out anew; better plans come until they are proved."""
         self.jobs.halt(LANE)
         self.cuttings, self.needs, self.making, self.fault = {}, (), (), ""
-        self.cost, self.enough = None, ()
+        self.cost, self.short, self.enough = None, (), ()
         self._stock = self._seen()
         self.at_work = bool(self.entries)
         self.found.emit()
         if self.entries:
-            bags = {ref: own.bag for ref, own in self.workshop.lying.items()}
-            rules = self.workshop.rules
-            work = partial(_counted, self.entries, dict(self.workshop.lying), bags, rules)
+            rules, parts = self.workshop.rules, self.workshop.tray.parts
+            work = partial(_counted, self.entries, dict(self.workshop.lying), parts, rules)
             self.jobs.begin(LANE, work, self._told, self._failed)
 
     def stop(self) -> None:
@@ -120,9 +123,9 @@ class Day(QObject):
 
     def _told(self, answer: object) -> None:
         if isinstance(answer, _Needs):
-            self.needs, self.making = answer.needs, answer.making
+            self.needs, self.making, self.short = answer
         elif isinstance(answer, _Priced):
-            self.cost = answer.cost
+            self.cost, self.short = answer.cost, answer.short
         elif isinstance(answer, tuple):
             ref, cutting = answer
             self.cuttings[ref] = cutting
@@ -136,13 +139,6 @@ class Day(QObject):
             raise fault
         self.fault = str(fault)
         self.found.emit()
-
-    def instead_of(self, need: Need) -> tuple[str, ...]:
-        """Parts of the tray that would do in the place of one that is short."""
-        from maglia.core.joining.needs import would_do
-
-        bags = {ref: own.bag for ref, own in self.workshop.lying.items()}
-        return tuple(part.name for part in would_do(need, self.workshop.tray.parts, bags))
 
     # --- what is left ---------------------------------------------------------------------------
 
@@ -220,13 +216,13 @@ class Day(QObject):
 
 
 def _counted(
-    entries: tuple[Entry, ...], lying: Mapping[str, Lying], bags: dict[str, int], rules: Rules,
+    entries: tuple[Entry, ...], lying: Mapping[str, Lying], held: tuple[Part, ...], rules: Rules,
     ticket: Ticket,
 ) -> object:  # fmt: skip
     """Needs first, then plan after plan."""
     from maglia.core.assembly.expand import expand
-    from maglia.core.cutting.day import Making, cuttings, lengths_in, wants_of
-    from maglia.core.joining.cost import cost_of
+    from maglia.core.cutting.day import Making, cuttings, lengths_in, sold_in, wants_of
+    from maglia.core.joining.cost import cost_of, to_buy
     from maglia.core.joining.needs import needs_of
 
     making = []
@@ -236,14 +232,17 @@ def _counted(
         except DomainError as fault:
             raise DomainError(f"{entry.piece.name}: {fault}") from None
     parts, _ = wants_of(making)
+    bags = {ref: own.bag for ref, own in lying.items()}
     needs = needs_of(making, bags)
-    ticket.tell(_Needs(needs, tuple(making)))
+    ticket.tell(_Needs(needs, tuple(making), to_buy(needs, {}, rules, held, bags)))
     lots = {ref: lengths_in(part, lying.get(ref, NOTHING)) for ref, part in parts.items()}
-    best = {}
-    for ref, cutting in cuttings(making, lots, {}, stop=ticket.is_superseded):
+    best: dict[str, Cutting] = {}
+    sold = sold_in(parts, {part.id: part for part in held})
+    for ref, cutting in cuttings(making, lots, sold, stop=ticket.is_superseded):
         best[ref] = cutting
         ticket.tell((ref, cutting))
-    ticket.tell(_Priced(cost_of(making, needs, best, rules)))
+    short = to_buy(needs, best, rules, held, bags)
+    ticket.tell(_Priced(cost_of(making, needs, best, rules), short))
     return None
 
 

@@ -39,6 +39,8 @@ class Member(NamedTuple):
     """The cluster or link it was made into before assembly."""
     strung: StrungItem | None = None
     wound: Winding | None = None
+    first_phase: int = 0
+    """Of chain: the place of its link 1 in the pattern, from 0."""
 
 
 class Joint(NamedTuple):
@@ -107,7 +109,8 @@ class Assembly(Value, frozen=True, dict=True):
         first: dict[tuple[object, ...], Member] = {}
         number: dict[tuple[object, ...], int] = {}
         for member in self.members:
-            key = (member.ref, member.made_in, member.links, member.strung, member.wound)
+            key = (member.ref, member.made_in, member.links, member.strung, member.wound,
+                   member.first_phase)  # fmt: skip
             if key in number:
                 number[key] += 1
             else:

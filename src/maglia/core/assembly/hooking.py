@@ -65,7 +65,14 @@ def _from(laid: Layer, station: Station, port: Port) -> list[Station]:
             return [station]
         links = member.links - port + 1 if out == member.links else port
         first = port if out == member.links else 1
-        return [Station(station.members, port, out, chain_length_mm(chain, links, first))]
+        return [
+            Station(
+                station.members,
+                port,
+                out,
+                chain_length_mm(chain, links, first + member.first_phase),
+            )
+        ]
     return [] if port == out != station.port_in else [station]
 
 

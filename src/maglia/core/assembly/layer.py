@@ -65,12 +65,14 @@ class Layer:
         made_in: str | None = None,
         strung: StrungItem | None = None,
         wound: Winding | None = None,
+        first_phase: int = 0,
     ) -> int:
         run, side, item = at
         key = (run, side, kind)
         ordinal = self._ordinals[key] = self._ordinals[key] + 1
         index = len(self.members)
-        values = (index, run, side, item, number, ordinal, ref, kind, links, made_in, strung, wound)
+        values = (index, run, side, item, number, ordinal, ref, kind, links, made_in, strung, wound,
+                  first_phase)  # fmt: skip
         self.members.append(bare(Member, values))
         return index
 

@@ -17,6 +17,7 @@ from maglia.core.checks import (
     in_stock,
     joinable,
     openings,
+    reads_alike,
     riders,
     rings,
     stringing,
@@ -36,6 +37,7 @@ __all__ = ["Check", "Repair", "all_checks"]
 
 SUBJECTS = (
     unknown, fold, openings, catches, stringing, ends, body, drops, carriers, riders,
+    reads_alike,
 )  # fmt: skip
 
 

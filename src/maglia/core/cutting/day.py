@@ -5,28 +5,36 @@ there.
 import math
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import NamedTuple
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.cutting.lengths import Kind, Length, Stuff
 from maglia.core.cutting.plan import GOALS, Plan, lacks, plans
-from maglia.core.parts.parts import Chain, Part, Pin, Wire, chain_length_mm
+from maglia.core.parts.parts import Chain, Part, Pin, Wire
 from maglia.core.parts.units import Tassel, tassel_thread_mm
 from maglia.core.sheets.count import copies_of, threads_cut, unit_counts, wire_needs
 from maglia.core.sheets.cutting import cut_list
 from maglia.core.sheets.lengths import wound_mm
 from maglia.core.values.record import DomainError, Value
-from maglia.core.workshop.lying import NOTHING, Lot, Lying
+from maglia.core.workshop.lying import NOTHING, Lot, Lying, amount_of_mm
 
 STEP_MM = 0.1
 """Wire and thread are cut in whole steps of this length."""
 KEEP_MM = 30.0
 
 
+class Stretch(NamedTuple):
+    """What is cut: so many links or steps, the first of which has this place in the pattern."""
+
+    amount: int
+    first_phase: int = 0
+
+
 class Wanted(Value, frozen=True):
-    """Stretches alike of one chain or wire for one piece: links or steps, how many."""
+    """Stretches alike of one chain or wire for one piece, how many."""
 
     piece: str
-    amount: int
+    stretch: Stretch
     count: int
 
 
@@ -37,12 +45,17 @@ class Piece(Value, frozen=True):
     amount: int
     first_phase: int
 
+    @property
+    def stretch(self) -> Stretch:
+        return Stretch(self.amount, self.first_phase)
+
 
 class Bar(Value, frozen=True):
     """One length that is cut: its pieces in order; pieces + sacrificed + off-cut = amount."""
 
     lot: str
     amount: int
+    first_phase: int
     pieces: tuple[Piece, ...]
     sacrificed: int
     offcut: int
@@ -67,9 +80,9 @@ class Cutting(Value, frozen=True):
     def proven(self) -> bool:
         return self.found == self.bound
 
-    def mm(self, amount: int, phase: int = 0) -> float:
-        """How long an amount is, from a phase on."""
-        return self.stuff.mm(phase, amount)
+    def mm(self, amount: int, first_phase: int = 0) -> float:
+        """How long an amount is, from a place in the pattern on."""
+        return self.stuff.mm(first_phase, amount)
 
 
 class Making(Value, frozen=True):
@@ -92,14 +105,14 @@ def wants_of(day: Sequence[Making]) -> tuple[dict[str, Part], Wants]:
     parts: dict[str, Part] = {}
     wants: Wants = {}
     for making in day:
-        for ref, amounts in stretches_of(making).items():
+        for ref, stretches in stretches_of(making).items():
             part = making.assembly.things[ref]
             assert isinstance(part, Chain | Wire)
             if _cut_of(parts.setdefault(ref, part)) != _cut_of(part):
                 raise DomainError(f"“{making.name}” holds {part.name} otherwise than another piece "
                                   "of the day: take its part over from the tray first")  # fmt: skip
             wants.setdefault(ref, []).extend(
-                Wanted(making.name, amount, n) for amount, n in amounts.items()
+                Wanted(making.name, stretch, n) for stretch, n in stretches.items()
             )
     return parts, wants
 
@@ -109,12 +122,12 @@ def _cut_of(part: Part) -> object:
     return (part.pitches_mm, part.openable) if isinstance(part, Chain) else None
 
 
-def stretches_of(making: Making) -> dict[str, Counter[int]]:
+def stretches_of(making: Making) -> dict[str, Counter[Stretch]]:
     """Every stretch that is cut, by its chain or wire: how long (links, steps), how many."""
     assembly, copies = making.assembly, making.copies * copies_of(making.assembly.piece)
-    found: dict[str, Counter[int]] = {}
+    found: dict[str, Counter[Stretch]] = {}
     for cut in cut_list(assembly, copies):
-        found.setdefault(cut.chain, Counter())[cut.links] += cut.count
+        found.setdefault(cut.chain, Counter())[Stretch(cut.links, cut.first_phase)] += cut.count
     for ref, mm, number in threads_cut(assembly):
         found.setdefault(ref, Counter())[_steps(mm)] += number * copies
     for need in wire_needs(assembly, making.copies):
@@ -132,8 +145,8 @@ def stretches_of(making: Making) -> dict[str, Counter[int]]:
     return found
 
 
-def _steps(mm: float) -> int:
-    return max(1, math.ceil(mm / STEP_MM - 1e-6))
+def _steps(mm: float) -> Stretch:
+    return Stretch(max(1, math.ceil(mm / STEP_MM - 1e-6)))
 
 
 def stuff_of(part: Part, keep_mm: float = KEEP_MM) -> Stuff | None:
@@ -149,6 +162,20 @@ def amount_in(part: Part, lot: Lot) -> int:
     return math.floor(lot.amount / (1000 * STEP_MM) + 1e-9) if isinstance(part, Wire) else (
         lot.amount
     )  # fmt: skip
+
+
+def sold_in(parts: Mapping[str, Part], held: Mapping[str, Part]) -> dict[str, int]:
+    """Links or steps in one length as it is sold, by part, where that is known. The tray (`held`)
+    knows it better than a piece."""
+    found = {}
+    for ref, part in parts.items():
+        mm = getattr(held.get(ref), "sold_mm", None) or getattr(part, "sold_mm", None)
+        amount = None
+        if mm is not None:
+            amount = int(mm / STEP_MM + 1e-6) if isinstance(part, Wire) else amount_of_mm(part, mm)
+        if amount:
+            found[ref] = amount
+    return found
 
 
 def cuttings(
@@ -194,13 +221,14 @@ def lengths_in(part: Part, lying: Lying) -> list[Length]:
 
 
 def _kinds(stuff: Stuff, wanted: Sequence[Wanted]) -> tuple[list[Kind], list[list[str]]]:
-    """Stretches of one length together; for which pieces, in order."""
-    queues: dict[int, list[str]] = {}
+    """Stretches that read alike together; for which pieces, in order."""
+    queues: dict[tuple[int, tuple[int, ...]], list[str]] = {}
     for one in wanted:
-        queues.setdefault(one.amount, []).extend([one.piece] * one.count)
-    order = sorted(queues, reverse=True)
-    kinds = [Kind(n, stuff.starts(n, 0), len(queues[n])) for n in order]
-    return kinds, [queues[n] for n in order]
+        links, first = one.stretch
+        queues.setdefault((links, stuff.starts(links, first)), []).extend([one.piece] * one.count)
+    order = sorted(queues, key=lambda own: (-own[0], own[1]))
+    kinds = [Kind(links, starts, len(queues[links, starts])) for links, starts in order]
+    return kinds, [queues[own] for own in order]
 
 
 def _told(
@@ -209,7 +237,7 @@ def _told(
 ) -> Cutting:  # fmt: skip
     left = [list(queue) for queue in queues]
     bars = tuple(
-        Bar(row.length.name, row.length.links,
+        Bar(row.length.name, row.length.links, row.length.first_phase,
             tuple(Piece(left[p.kind].pop(0), kinds[p.kind].links, p.start) for p in row.placed),
             row.sacrificed, row.offcut_links, row.offcut_phase, row.length.new)
         for row in plan.rows
@@ -249,10 +277,3 @@ def words_of(cutting: Cutting) -> str:
             "longest": f"{one}s in the longest stretch left"}[gap]  # fmt: skip
     limit = "more" if gap == "longest" else "fewer"
     return ", ".join(said) + f"; no plan can have {limit} {what} than {bound[gap]}"
-
-
-def length_mm(cutting: Cutting, amount: int) -> float:
-    """How long a stretch that is wanted is, mm."""
-    if isinstance(cutting.part, Chain):
-        return chain_length_mm(cutting.part, amount) or 0.0
-    return amount * STEP_MM

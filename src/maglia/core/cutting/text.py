@@ -4,10 +4,11 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from maglia.core.cutting.day import Bar, Cutting, Making, length_mm, words_of
+from maglia.core.cutting.day import Bar, Cutting, Making, Stretch, words_of
 from maglia.core.parts.parts import Chain
 from maglia.core.sheets.count import counts
-from maglia.core.values.measures import LengthUnit, format_length, format_links
+from maglia.core.sheets.cutting import stretch_words
+from maglia.core.values.measures import LengthUnit, format_length
 
 
 def as_json(day: Sequence[Making], cuttings: Mapping[str, Cutting]) -> dict[str, Any]:
@@ -33,10 +34,11 @@ def parts_of(day: Sequence[Making]) -> Counter[tuple[str, str]]:
     return found
 
 
-def _wanted(cutting: Cutting) -> Counter[int]:
-    found: Counter[int] = Counter()
+def wanted_of(cutting: Cutting) -> Counter[Stretch]:
+    """How often each stretch is wanted."""
+    found: Counter[Stretch] = Counter()
     for one in cutting.wanted:
-        found[one.amount] += one.count
+        found[one.stretch] += one.count
     return found
 
 
@@ -50,8 +52,9 @@ def _chain(cutting: Cutting) -> dict[str, Any]:
         "chain": cutting.part.id,
         "name": cutting.part.name,
         "openable": cutting.stuff.openable,
-        "cuts": [{"links": n, "count": k, "length_mm": round(length_mm(cutting, n), 3)}
-                 for n, k in _wanted(cutting).items()],
+        "cuts": [{"links": one.amount, "first_phase": one.first_phase, "count": k,
+                  "length_mm": round(cutting.mm(*one), 3)}
+                 for one, k in wanted_of(cutting).items()],
         "lots": [{
             "lot": bar.lot, "links": bar.amount,
             "pieces": [{"piece": p.piece, "links": p.amount, "first_phase": p.first_phase}
@@ -73,7 +76,8 @@ def _wire(cutting: Cutting) -> dict[str, Any]:
     return {
         "wire": cutting.part.id,
         "name": cutting.part.name,
-        "cuts": [{"length_mm": mm(n), "count": k} for n, k in _wanted(cutting).items()],
+        "cuts": [{"length_mm": mm(one.amount), "count": k}
+                 for one, k in wanted_of(cutting).items()],
         "lots": [{"lot": bar.lot, "length_mm": mm(bar.amount),
                   "pieces": [{"piece": p.piece, "length_mm": mm(p.amount)} for p in bar.pieces],
                   "offcut_mm": mm(bar.offcut), "new": bar.new} for bar in cutting.bars],
@@ -93,26 +97,27 @@ def as_text(day: Sequence[Making], cuttings: Mapping[str, Cutting], unit: Length
         lines += ["", cutting.part.name.upper(), f"  {words_of(cutting)}"]
         for bar in cutting.bars:
             lines += [f"  {bar_head(cutting, bar, unit)}"]
-            lines += [f"     {n} × {amount_words(cutting, amount, unit)}"
-                      for amount, n in Counter(p.amount for p in bar.pieces).items()]  # fmt: skip
+            lines += [f"     {n} × {stretch_said(cutting, stretch, unit)}"
+                      for stretch, n in Counter(p.stretch for p in bar.pieces).items()]  # fmt: skip
         missing = Counter(cutting.missing)
-        lines += [f"  ! missing: {n} × {amount_words(cutting, amount, unit)}"
+        lines += [f"  ! missing: {n} × {stretch_said(cutting, Stretch(amount), unit)}"
                   for amount, n in missing.items()]  # fmt: skip
     return "\n".join(lines) + "\n"
 
 
-def amount_words(cutting: Cutting, amount: int, unit: LengthUnit) -> str:
-    """“37 links, 111.0 mm”, “72.3 mm”."""
-    long = format_length(length_mm(cutting, amount), unit, with_unit=True)
-    return f"{format_links(amount)}, {long}" if isinstance(cutting.part, Chain) else long
+def stretch_said(cutting: Cutting, stretch: Stretch, unit: LengthUnit) -> str:
+    """“37 links, 111.0 mm”, “9 links from link 2, 60.0 mm”, “72.3 mm”."""
+    long = format_length(cutting.mm(*stretch), unit, with_unit=True)
+    return f"{stretch_words(*stretch)}, {long}" if isinstance(cutting.part, Chain) else long
 
 
 def bar_head(cutting: Cutting, bar: Bar, unit: LengthUnit) -> str:
     """A length, what is lost of it and what is left over."""
-    said = [f"{bar.lot}: {amount_words(cutting, bar.amount, unit)}"]
+    said = [f"{bar.lot}: {stretch_said(cutting, Stretch(bar.amount, bar.first_phase), unit)}"]
+    left = Stretch(bar.offcut, bar.offcut_phase)
     if bar.sacrificed:
         said.append(f"{bar.sacrificed} lost")
-    said.append(f"off-cut {amount_words(cutting, bar.offcut, unit)}" if bar.offcut else
+    said.append(f"off-cut {stretch_said(cutting, left, unit)}" if bar.offcut else
                 "nothing left over")  # fmt: skip
     return " · ".join(said)
 

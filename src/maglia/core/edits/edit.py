@@ -79,8 +79,10 @@ def set_length(piece: Piece, spot: Spot, length_mm: float) -> Edited:
     chain = catalogue(piece).get(item.part) if isinstance(item, ChainItem) else None
     if not isinstance(chain, Chain):
         raise DomainError(f"“{spot.owner}”: only chain is set by length; write a count here")
-    best = links_near(chain, length_mm, odd=needs_link_on_fold(piece, spot))
-    over = (chain_length_mm(chain, best) or 0.0) - length_mm
+    assert isinstance(item, ChainItem)
+    first = item.first_phase + 1
+    best = links_near(chain, length_mm, odd=needs_link_on_fold(piece, spot), first=first)
+    over = (chain_length_mm(chain, best, first) or 0.0) - length_mm
     edited = set_count(piece, spot, best)
     rest = (
         "exactly" if abs(over) < 0.05 else f"{abs(over):.1f} mm {'over' if over > 0 else 'short'}"
@@ -88,8 +90,9 @@ def set_length(piece: Piece, spot: Spot, length_mm: float) -> Edited:
     return replace(edited, words=f"{edited.words}, {rest}")
 
 
-def links_near(chain: Chain, length_mm: float, *, odd: bool = False) -> int:
-    """The whole links nearest to a length, mm; of two the fewer. Raises DomainError for chain of
+def links_near(chain: Chain, length_mm: float, *, odd: bool = False, first: int = 1) -> int:
+    """The whole links nearest to a length, mm, from link `first` of the pattern on; of two the
+    fewer. Raises DomainError for chain of
     unknown pitch, and for more than 20,000."""
     if not chain.pitches_mm:
         raise DomainError(f"the pitch of “{chain.name}” is not known; write links instead")
@@ -98,7 +101,9 @@ def links_near(chain: Chain, length_mm: float, *, odd: bool = False) -> int:
         raise DomainError(f"{length_mm:g} mm of “{chain.name}” are more than 20,000 links")
     near = range(max(guess - len(chain.pitches_mm) - 2, 1), guess + len(chain.pitches_mm) + 3)
     allowed = [links for links in near if not odd or links % 2]
-    return min(allowed, key=lambda n: (abs((chain_length_mm(chain, n) or 0.0) - length_mm), n))
+    return min(
+        allowed, key=lambda n: (abs((chain_length_mm(chain, n, first) or 0.0) - length_mm), n)
+    )
 
 
 def _set_rows(piece: Piece, owner: TiedRows, count: int) -> Edited:

@@ -24,6 +24,7 @@ from maglia.core.edits.spots import (
     items_at,
     owner_of,
 )
+from maglia.core.parts.parts import Chain
 from maglia.core.parts.units import Thing
 from maglia.core.piece.items import ChainItem, ConnectorItem, Item, RepeatItem, RingItem
 from maglia.core.piece.needed import made_of
@@ -186,6 +187,13 @@ def moved(piece: Piece, spot: Spot, by: int, count: int = 1) -> Edited:
                   Spot(spot.owner, (*parent, to)))  # fmt: skip
 
 
+def _further(piece: Piece, item: ChainItem, links: int) -> ChainItem:
+    """A stretch that begins so many links further along its pattern."""
+    chain = catalogue(piece).get(item.part)
+    pattern = len((chain.pitches_mm if isinstance(chain, Chain) else None) or (0,))
+    return replace(item, first_phase=(item.first_phase + links) % pattern)
+
+
 def split(piece: Piece, spot: Spot, link: int) -> Edited:
     """A chain or row of rings cut after a link, counted from its inner end (from the fold on the
     centre). Something that opens can then be put between."""
@@ -199,6 +207,10 @@ def split(piece: Piece, spot: Spot, link: int) -> Edited:
     if inner < 1 or outer < 1:
         raise DomainError(f"“{spot.owner}”: set the mark on a link inside it (Ctrl+→), then split")
     one, other = with_count(item, inner), with_count(item, outer)
+    if isinstance(one, ChainItem) and isinstance(other, ChainItem):
+        before = outer if central else 0
+        one = _further(piece, one, before)
+        other = _further(piece, other, before + inner)
     owner = owner_of(piece, spot.owner)
     if central:
         items = owner.own_items

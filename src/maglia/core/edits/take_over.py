@@ -9,7 +9,7 @@ from maglia.core.parts.units import Thing, Unit
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 
-SILENT = ("note", "price", "price_per_m", "lots_mm")
+SILENT = ("note", "price", "price_per_m", "pack", "sold_mm", "on_strand", "lots_mm")
 """What may differ without the piece being another."""
 
 

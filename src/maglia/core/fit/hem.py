@@ -134,7 +134,8 @@ def with_links(piece: Piece, name: str, links: list[int]) -> Piece:
 
 
 def _lever(piece: Piece, row: DropRow, ordinal: int, count: int) -> Lever:
-    _, chain = _chain(piece, row)
+    at, chain = _chain(piece, row)
+    first = row.items[at].first_phase + 1  # type: ignore[union-attr]
 
     def changed(other: Piece, links: int) -> Piece:
         now = links_of(row_of(other, row.name, row.name), count)
@@ -147,7 +148,7 @@ def _lever(piece: Piece, row: DropRow, ordinal: int, count: int) -> Lever:
         step=1,
         least=1,
         copies=1,
-        length_of=lambda n: chain_length_mm(chain, n) or 0.0,
+        length_of=lambda n: chain_length_mm(chain, n, first) or 0.0,
         put=changed,
     )
 

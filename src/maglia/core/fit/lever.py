@@ -115,7 +115,8 @@ def _chain(piece: Piece, spot: Spot, item: Any) -> Counting:
         step, least = (2, 1) if pattern == 1 else (pattern + pattern % 2, 1)
     elif spot.path == (CENTRE,):
         step, least = (1, 1) if pattern == 1 else (pattern, 1)
-    return step, least, lambda n: chain_length_mm(chain, n) or 0.0, _counted(item, "links")
+    first = item.first_phase + 1
+    return step, least, lambda n: chain_length_mm(chain, n, first) or 0.0, _counted(item, "links")
 
 
 def _counted(item: Any, field: str) -> Callable[[int], Any]:

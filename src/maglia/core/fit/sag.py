@@ -76,13 +76,15 @@ def beside_mm(assembly: Assembly, path: Path) -> float:
         ends.append((joint.a, joint.port_a))
     (a, port_a), (b, port_b) = ends
     if a == b:
-        host = assembly.thing(assembly.members[a])
+        member = assembly.members[a]
+        host = assembly.thing(member)
         if not isinstance(host, Chain):
             raise DomainError(
                 f"“{path.run}” begins and ends on one part: give its sag, not a slack"
             )
         inner, outer = sorted((int(port_a), int(port_b)))
-        return (chain_length_mm(host, outer - 1) or 0.0) - (chain_length_mm(host, inner) or 0.0)
+        between = outer - 1 - inner
+        return chain_length_mm(host, between, inner + member.first_phase + 1) or 0.0
     for host_path in assembly.paths:
         order = {i: k for k, s in enumerate(host_path.stations) for i in s.members}
         if a in order and b in order:
@@ -109,7 +111,7 @@ def _lever(fit: SagFit, piece: Piece, run: str) -> Lever:
         step=1,
         least=1,
         copies=1,
-        length_of=lambda n: chain_length_mm(chain, n) or 0.0,
+        length_of=lambda n: chain_length_mm(chain, n, found[1].first_phase + 1) or 0.0,
         put=changed,
     )
 

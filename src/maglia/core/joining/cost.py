@@ -11,7 +11,8 @@ from maglia.core.joining.needs import Need, would_do
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.text import make_sheet
 from maglia.core.joining.ways import USUAL, Working
-from maglia.core.parts.parts import Bead, Chain, Part, Pin, Ring, Wire
+from maglia.core.parts.parts import Bead, Chain, Part, Pin, Ring, Wire, bought_at_once
+from maglia.core.parts.units import Unit
 from maglia.core.values.record import Value
 from maglia.core.values.rules import Rules
 
@@ -38,6 +39,7 @@ class Cost(Value, frozen=True):
     overhead_share: Decimal
     factor: Decimal
     unpriced: tuple[str, ...]
+    currency: str = ""
 
     @property
     def parts(self) -> Decimal:
@@ -64,9 +66,9 @@ class Cost(Value, frozen=True):
         return self.cost * self.factor
 
 
-def money(amount: Decimal) -> str:
-    """“14.20”: rounded to the smallest coin, half up, when it is shown."""
-    return str(amount.quantize(CENT, ROUND_HALF_UP))
+def money(amount: Decimal, currency: str = "") -> str:
+    """“14.20”, “14.20 florins”: rounded to the smallest coin, half up, when it is shown."""
+    return f"{amount.quantize(CENT, ROUND_HALF_UP)} {currency}".rstrip()
 
 
 def _exact(figure: float) -> Decimal:
@@ -96,7 +98,7 @@ def cost_of(
         if part.price_per_m is None:
             unpriced.append(part.name)
             continue
-        taken = sum(cutting.mm(one.amount) * one.count for one in cutting.wanted)
+        taken = sum(cutting.mm(*one.stretch) * one.count for one in cutting.wanted)
         gone = sum(cutting.mm(bar.sacrificed) for bar in cutting.bars)
         used.append(_length(part, taken))
         if gone:
@@ -104,7 +106,8 @@ def cost_of(
     minutes = sum((_exact(round(_minutes(making, working), 3)) * making.copies for making in day),
                   Decimal())  # fmt: skip
     return Cost(tuple(used), tuple(lost), minutes, _exact(rules.rate_per_hour),
-                _exact(rules.overhead), _exact(rules.price_factor), tuple(unpriced))  # fmt: skip
+                _exact(rules.overhead), _exact(rules.price_factor), tuple(unpriced),
+                rules.currency)  # fmt: skip
 
 
 def _item(name: str, words: str, amount: Decimal, each: float) -> Item:
@@ -126,16 +129,24 @@ def _minutes(making: Making, working: Working) -> float:
 
 
 class Short(Value, frozen=True):
-    """What the stock lacks of a part: how many with spares, and of these how many spares. Of chain
-    and wire the stretches that nothing gives, mm, and the lengths to buy if one is known."""
+    """What the stock lacks of a part: how many with spares, of these how many spares, and in packs
+    of how many that is bought. Of chain and wire the stretches that nothing gives, mm, and the
+    lengths to buy if one is known."""
 
-    name: str
+    part: Part
     buy: int
     spares: int = 0
+    pack: int | None = None
     stretches_mm: tuple[float, ...] = ()
     lengths: int = 0
+    length_mm: float = 0.0
     instead: tuple[str, ...] = ()
     """Parts of the tray that would do."""
+
+    @property
+    def packs(self) -> int:
+        """How many packs that takes; 0 where it is bought singly."""
+        return -(-self.buy // self.pack) if self.pack else 0
 
 
 def spares_of(thing: object, count: int, rules: Rules) -> int:
@@ -153,32 +164,49 @@ def to_buy(
     parts: Sequence[Part] = (), bags: Mapping[str, int] | None = None,
 ) -> tuple[Short, ...]:  # fmt: skip
     """The shopping list: parts of which there are fewer than are needed, with spares and what of
-    the tray would do instead; stretches that no length gives."""
-    found = []
+    the tray would do instead; stretches that no length gives. How a part is sold the tray (`parts`)
+    knows better than a piece."""
+    found, held = [], {part.id: part for part in parts}
     for need in needs:
-        if need.short:
+        if need.short and not isinstance(need.thing, Unit):
             spares = spares_of(need.thing, need.count, rules)
+            pack = bought_at_once(held.get(need.thing.id, need.thing))
             instead = tuple(part.name for part in would_do(need, parts, bags or {}))
-            found.append(Short(need.thing.name, need.short + spares, spares, instead=instead))
+            found.append(Short(need.thing, need.short + spares, spares, pack, instead=instead))
     for cutting in cuttings.values():
-        new = sum(bar.new for bar in cutting.bars)
+        new = [bar for bar in cutting.bars if bar.new]
         if cutting.missing or new:
             stretches = tuple(round(cutting.mm(n), 1) for n in cutting.missing)
-            found.append(Short(cutting.part.name, 0, stretches_mm=stretches, lengths=new))
+            sold = cutting.mm(new[0].amount) if new else 0.0
+            found.append(Short(cutting.part, 0, stretches_mm=stretches, lengths=len(new),
+                               length_mm=sold))  # fmt: skip
     return tuple(found)
 
 
 def short_words(short: Short) -> str:
-    """“6 × Ring 4, 2 of them spares”, “Rolo 3: 111.0, 27.0 mm”."""
+    """“6 × Ring 4: 2 of them spares, 1 pack of 100”, “Rolo 3: 2 lengths of 1 m”."""
+    many = "" if short.lengths or short.stretches_mm else f"{short.buy} × "
+    said = beside_words(short)
+    return f"{many}{short.part.name}{f': {said}' if said else ''}"
+
+
+def beside_words(short: Short) -> str:
+    """What stands beside a part that is to be bought."""
+    said = []
     if short.lengths:
-        return f"{short.name}: {short.lengths} length{'s' if short.lengths > 1 else ''} as sold"
+        plural = "s" if short.lengths > 1 else ""
+        said.append(f"{short.lengths} length{plural} of {short.length_mm / 1000:.4g} m, as sold")
     if short.stretches_mm:
         counted = {mm: short.stretches_mm.count(mm) for mm in dict.fromkeys(short.stretches_mm)}
-        said = ", ".join(f"{n} × {mm:g} mm" for mm, n in counted.items())
-        return f"{short.name}: {said}, {sum(short.stretches_mm):g} mm in all"
-    of = f", {short.spares} of them spares" if short.spares else ""
-    do = f"; {' or '.join(short.instead)} from the tray would do" if short.instead else ""
-    return f"{short.buy} × {short.name}{of}{do}"
+        said += [f"{n} × {mm:g} mm" for mm, n in counted.items()]
+        said.append(f"{sum(short.stretches_mm):g} mm in all")
+    if short.spares:
+        said.append(f"{short.spares} of them spares")
+    if short.packs:
+        said.append(f"{short.packs} pack{'s' if short.packs > 1 else ''} of {short.pack}")
+    if short.instead:
+        said.append(f"{' or '.join(short.instead)} from the tray would do")
+    return ", ".join(said)
 
 
 def cost_lines(cost: Cost) -> list[tuple[str, Decimal, str]]:
@@ -191,7 +219,8 @@ def cost_lines(cost: Cost) -> list[tuple[str, Decimal, str]]:
                 for one in first]  # fmt: skip
         return ", ".join([*said, *([f"and {more} more"] if more > 0 else [])])
 
-    hours = f"{cost.minutes.quantize(Decimal(1), ROUND_HALF_UP)} min at {money(cost.rate)} an hour"
+    rate = money(cost.rate, cost.currency)
+    hours = f"{cost.minutes.quantize(Decimal(1), ROUND_HALF_UP)} min at {rate} an hour"
     lines = [("Parts", cost.parts, most(cost.used)), ("Lost in cuts", cost.losses, most(cost.lost)),
              ("Work", cost.work, f"{hours}, by rule")]  # fmt: skip
     if cost.overhead_share:

@@ -23,7 +23,7 @@ from maglia.core.parts.parts import Chain, Connector, Ring
 from maglia.core.parts.units import BeadLink, Cluster, Dangle, HookLink, Loop, Tassel, far_loop
 from maglia.core.sheets.cutting import cut_list
 from maglia.core.sheets.lengths import closed_length_mm, run_lengths
-from maglia.core.values.measures import LengthUnit, format_links
+from maglia.core.values.measures import LengthUnit
 
 
 def steps_of(
@@ -64,9 +64,10 @@ class _Making:
         for cut in cut_list(self.assembly, self.copies):
             length = f", {words.mm(cut.length_mm)}" if cut.length_mm is not None else ""
             each = "" if cut.count == 1 else " each"
-            what = f"{format_links(cut.links)} of {words.part(cut.chain)}"
+            what = f"{cut.words} of {words.part(cut.chain)}"
             says = f"Cut {cut.count} × {what}{length}{each}."
-            yield Step(f"cut/{cut.chain}/{cut.links}", "ready", "cut", says, count=cut.count,
+            begun = f"/{cut.first_phase}" if cut.first_phase else ""
+            yield Step(f"cut/{cut.chain}/{cut.links}{begun}", "ready", "cut", says, count=cut.count,
                        minutes=rules.minutes_cut * cut.count, things=(cut.chain,))  # fmt: skip
         yield from self.threads.cuts(self.copies)
         opened: dict[str, int] = {}

@@ -17,7 +17,7 @@ from maglia.core.joining.words import listed
 from maglia.core.parts.units import BeadLink, Dangle
 from maglia.core.sheets.count import copies_of, threads_cut, unit_counts
 from maglia.core.sheets.cutting import cut_list
-from maglia.core.values.measures import LengthUnit, format_length, format_links
+from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import Value
 
 STAGE_WORDS = {
@@ -90,7 +90,7 @@ def ready_lines(sheet: MakeSheet, unit: LengthUnit = "mm") -> list[str]:
     for cut in cut_list(a, copies):
         apiece = " each" if cut.count > 1 else ""
         long = f", {mm(cut.length_mm)}{apiece}" if cut.length_mm is not None else ""
-        found.append(f"{cut.count} × {format_links(cut.links)} of {called(cut.chain)}{long}")
+        found.append(f"{cut.count} × {cut.words} of {called(cut.chain)}{long}")
     for ref, length, number in threads_cut(a):
         found.append(f"{number * copies} × {mm(length)} of {called(ref)}, tails in it")
     for ref, number in unit_counts(a).items():
@@ -219,6 +219,7 @@ def _ready(sheet: MakeSheet) -> dict[str, Any]:
                       "each_mm": None if each is None else round(each, 2)})  # fmt: skip
     return {
         "cuts": [{"part": c.chain, "links": c.links, "count": c.count,
+                  **({"first_phase": c.first_phase} if c.first_phase else {}),
                   "length_mm": None if c.length_mm is None else round(c.length_mm, 2)}
                  for c in cut_list(a, copies)],
         "threads": [{"part": ref, "length_mm": round(length, 2), "count": n * copies}

@@ -38,6 +38,8 @@ class _Part(Variant, frozen=True, kw_only=True):
     material: Material = "brass"
     mass_g: Grams | None = None
     price: Money | None = None
+    pack: Count | None = None
+    """How many are bought at once; not of what goes by the length."""
     note: Text = ""
 
 
@@ -54,6 +56,8 @@ class Chain(_Part, frozen=True, kw_only=True, tag="chain"):
     look: Literal["round", "oval", "flat", "twisted", "ball"] = "oval"
     mass_g_per_m: Grams | None = None
     price_per_m: Money | None = None
+    sold_mm: Mm | None = None
+    """One length as it is sold."""
     lots_mm: Lots = ()
 
 
@@ -116,6 +120,8 @@ class Wire(_Part, frozen=True, kw_only=True, tag="wire"):
     stretch_limit: Annotated[float, Meta(ge=1, le=10)] = 1.0
     breaking_load_g: Annotated[float, Meta(ge=0, le=1_000_000)] | None = None
     price_per_m: Money | None = None
+    sold_mm: Mm | None = None
+    """One length as it is sold."""
     colour: Colour | None = None
     lots_mm: Lots = ()
 
@@ -200,6 +206,12 @@ class Charm(_Part, frozen=True, kw_only=True, tag="charm"):
 
 
 Part = Chain | Ring | Bead | Pin | Wire | End | Connector | Found | Clasp | EarFinding | Charm
+
+
+def bought_at_once(part: Part) -> int | None:
+    """How many are bought at once: a pack, a strand of beads; None if that is not known."""
+    strand = part.on_strand if isinstance(part, Bead) else None
+    return strand or part.pack
 
 
 def hole_of(connector: Connector, name: str) -> Hole | None:

@@ -14,10 +14,12 @@ from maglia.core.values.references import PartRef, ThingRef, UnitRef
 
 
 class ChainItem(Variant, frozen=True, kw_only=True, tag="chain"):
-    """A stretch of `links` links."""
+    """A stretch of `links` links; its first, outward, is at `first_phase` of the chain's pattern,
+    counted from 0."""
 
     part: PartRef
     links: Count
+    first_phase: CountOrZero = 0
 
 
 class RingItem(Variant, frozen=True, kw_only=True, tag="rings"):

@@ -139,7 +139,9 @@ def _count_member(assembly: Assembly, member: Member, number: int, sums: _Sums) 
     thing = assembly.thing(member)
     if isinstance(thing, Chain):
         sums.pieces[thing.id] += number * member.links
-        sums.lengths[thing.id] += number * (chain_length_mm(thing, member.links) or 0.0)
+        sums.lengths[thing.id] += number * (
+            chain_length_mm(thing, member.links, member.first_phase + 1) or 0.0
+        )
     elif member.strung is not None:
         _count_strung(assembly, member.strung, number, sums)
     elif not isinstance(thing, BeadLink | Dangle | Tassel):

@@ -8,16 +8,22 @@ from collections import Counter
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.parts.parts import Chain, chain_length_mm
+from maglia.core.values.measures import format_links
 from maglia.core.values.record import Value
 
 
 class Cut(Value, frozen=True):
-    """`count` stretches of `links` links of one chain."""
+    """`count` stretches of `links` links of one chain, each read from `first_phase` on."""
 
     chain: str
     links: int
     length_mm: float | None
     count: int
+    first_phase: int = 0
+
+    @property
+    def words(self) -> str:
+        return stretch_words(self.links, self.first_phase)
 
 
 class ChainNeed(Value, frozen=True):
@@ -29,17 +35,24 @@ class ChainNeed(Value, frozen=True):
     links_needed: int
 
 
+def stretch_words(links: int, first_phase: int) -> str:
+    """“12 links”, “12 links from link 2”."""
+    begun = f" from link {first_phase + 1}" if first_phase else ""
+    return f"{format_links(links)}{begun}"
+
+
 def cut_list(assembly: Assembly, copies: int = 1) -> tuple[Cut, ...]:
     """Every stretch of chain of the piece, longest first within each chain."""
-    stretches: Counter[tuple[str, int]] = Counter()
+    stretches: Counter[tuple[str, int, int]] = Counter()
     for member, number in assembly.tally:
         if member.kind == "chain":
-            stretches[(member.ref, member.links)] += number * copies
-    order = {ref: k for k, ref in enumerate(dict.fromkeys(ref for ref, _ in stretches))}
+            pattern = len(_chain(assembly, member.ref).pitches_mm or (0,))
+            stretches[member.ref, member.links, member.first_phase % pattern] += number * copies
+    order = {ref: k for k, ref in enumerate(dict.fromkeys(ref for ref, *_ in stretches))}
     return tuple(
-        Cut(ref, links, chain_length_mm(_chain(assembly, ref), links), count)
-        for (ref, links), count in sorted(
-            stretches.items(), key=lambda entry: (order[entry[0][0]], -entry[0][1])
+        Cut(ref, links, chain_length_mm(_chain(assembly, ref), links, phase + 1), count, phase)
+        for (ref, links, phase), count in sorted(
+            stretches.items(), key=lambda entry: (order[entry[0][0]], -entry[0][1], entry[0][2])
         )
     )
 

@@ -232,7 +232,7 @@ def link_lengths(assembly: Assembly, member: Member) -> list[float]:
     thing, item = assembly.thing(member), member.strung
     if item is None:
         pitches = (thing.pitches_mm if isinstance(thing, Chain) else None) or (LEAST_LINK_MM,)
-        return [pitches[k % len(pitches)] for k in range(member.links)]
+        return [pitches[(k + member.first_phase) % len(pitches)] for k in range(member.links)]
     beads = item.beads
     each = {one: on_thread_mm(item, one, assembly.things) for one in set(beads)}
     lengths = [each[one] or LEAST_BEAD_MM for one in beads]

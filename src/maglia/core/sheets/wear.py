@@ -197,7 +197,8 @@ def _hooks(
     if isinstance(thing, Chain) and thing.pitches_mm:
         which = f"chain {member.ordinal} " if member.ordinal > 1 else ""
         for link in range(1, member.links + 1):
-            yield f"{which}link {link}", link, chain_length_mm(thing, link) or 0.0
+            along = chain_length_mm(thing, link, member.first_phase + 1) or 0.0
+            yield f"{which}link {link}", link, along
     elif isinstance(thing, Ring):
         yield f"ring {member.ordinal}", "ring", span
     elif isinstance(thing, BeadLink | Connector):

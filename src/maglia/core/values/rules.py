@@ -4,12 +4,14 @@ Only what is custom stands here (design rule: craft rules, T); geometry and publ
 anybody's to change. `RULES` says each in words, with its reason and its bounds.
 """
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import msgspec
-from msgspec.structs import fields
+from msgspec import Meta
 
 from maglia.core.values.record import DomainError, Record, Value
+
+MOST_CURRENCY = 12
 
 
 class Rules(Record, frozen=True, kw_only=True):
@@ -61,6 +63,8 @@ class Rules(Record, frozen=True, kw_only=True):
     rate_per_hour: float = 20.0
     overhead: float = 0.0
     price_factor: float = 2.0
+    currency: Annotated[str, Meta(max_length=MOST_CURRENCY)] = ""
+    """Written after every sum."""
 
 
 class Rule(Value, frozen=True):
@@ -150,7 +154,7 @@ RULES: tuple[Rule, ...] = (
     Rule("price_factor", "Price", "Price, × cost", "what a shop, a stall or a friend adds",
          "times", 0.1, 20.0),
 )  # fmt: skip
-DEFAULTS = {field.name: float(field.default) for field in fields(Rules)}
+DEFAULTS = {one.field: float(getattr(Rules(), one.field)) for one in RULES}
 DEFAULT_RULES = Rules()
 
 
@@ -181,9 +185,19 @@ def rules_from(values: dict[str, object]) -> Rules:
         value = values.get(one.field)
         if isinstance(value, int | float) and one.least <= value <= one.most:
             found = msgspec.structs.replace(found, **{one.field: float(value)})
-    return found
+    currency = values.get("currency")
+    return with_currency(found, currency) if isinstance(currency, str) else found
 
 
-def changed_rules(rules: Rules) -> dict[str, float]:
+def with_currency(rules: Rules, currency: str) -> Rules:
+    """Sums in another currency; it is written, never converted."""
+    return msgspec.structs.replace(rules, currency=" ".join(currency.split())[:MOST_CURRENCY])
+
+
+def changed_rules(rules: Rules) -> dict[str, float | str]:
     """What differs from the defaults."""
-    return {f: getattr(rules, f) for f in DEFAULTS if getattr(rules, f) != DEFAULTS[f]}
+    return {
+        field: value
+        for field, value in msgspec.structs.asdict(rules).items()
+        if value != getattr(DEFAULT_RULES, field)
+    }

@@ -13,7 +13,6 @@ from PySide6.QtGui import QPainter
 from maglia.app.lists import RowDelegate, RowList
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
-from maglia.core.values.measures import format_links
 from maglia.core.values.record import Value
 
 if TYPE_CHECKING:
@@ -38,7 +37,7 @@ def lines_of(
     lines = [
         Line(
             letters.get(cut.chain, ""),
-            f"{cut.count} × {format_links(cut.links)}, {things[cut.chain].name}",
+            f"{cut.count} × {cut.words}, {things[cut.chain].name}",
             length(cut.length_mm),
         )
         for cut in found.cuts

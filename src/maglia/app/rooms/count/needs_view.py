@@ -10,9 +10,10 @@ from maglia.app.assistive import describe
 from maglia.app.painting.whole import draw_in
 from maglia.app.session.day import Day
 from maglia.app.theme import Theme, font
+from maglia.core.joining.cost import beside_words, short_words
 from maglia.core.joining.needs import Need
 from maglia.core.parts.parts import Ring
-from maglia.core.parts.units import Things
+from maglia.core.parts.units import Thing, Things
 
 ROW, HEAD, MARGIN, ICON, MOST_PX = 40.0, 34.0, 16.0, 34.0, 4.0
 
@@ -40,7 +41,6 @@ class NeedsView(QWidget):
         needs = self.day.needs
         rest = [n for n in needs if not n.is_made and not isinstance(n.thing, Ring)]
         return [(words, found) for words, found in (
-            ("To buy", [n for n in needs if n.short]),
             ("Units", [n for n in needs if n.is_made]),
             ("Rings", [n for n in needs if isinstance(n.thing, Ring)]),
             ("Parts", rest),
@@ -48,9 +48,10 @@ class NeedsView(QWidget):
 
     def on_found(self) -> None:
         rows = sum(HEAD + ROW * len(found) for _, found in self.groups)
+        rows += HEAD + ROW * len(self.day.short)
         rows += HEAD + ROW * len(self._money())
         self.setMinimumHeight(round(rows + 2 * MARGIN))
-        short = [f"{n.short} {n.thing.name}" for n in self.day.needs if n.short]
+        short = [short_words(one) for one in self.day.short]
         describe(self, f"To buy: {', '.join(short)}" if short else "Everything lies there")
         self.update()
 
@@ -66,16 +67,26 @@ class NeedsView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self.theme.colour("paper"))
         y, things = MARGIN, self.things
+        if self.day.short:
+            y = self._heading(painter, "To buy", y)
+            for short in self.day.short:
+                count = f"! {short.buy}" if short.buy else "!"
+                self._row(painter, short.part, count, beside_words(short), y, things)
+                y += ROW
+            y += 8
         for words, found in self.groups:
-            painter.setPen(self.theme.colour("ink"))
-            painter.setFont(font(15, bold=True))
-            painter.drawText(QPointF(MARGIN, y + 15), words)
-            y += HEAD - 8
+            y = self._heading(painter, words, y)
             for need in found:
-                self._row(painter, need, y, things, buying=words == "To buy")
+                self._row(painter, need.thing, str(need.count), _beside(need), y, things)
                 y += ROW
             y += 8
         self._cost(painter, y)
+
+    def _heading(self, painter: QPainter, words: str, y: float) -> float:
+        painter.setPen(self.theme.colour("ink"))
+        painter.setFont(font(15, bold=True))
+        painter.drawText(QPointF(MARGIN, y + 15), words)
+        return y + HEAD - 8
 
     def _money(self) -> list[tuple[str, str, str]]:
         """Each figure of the cost with its sum; what is not priced."""
@@ -84,7 +95,9 @@ class NeedsView(QWidget):
         cost = self.day.cost
         if cost is None:
             return []
-        found = [(words, money(amount), why) for words, amount, why in cost_lines(cost)]
+        found = [
+            (words, money(amount, cost.currency), why) for words, amount, why in cost_lines(cost)
+        ]
         if self.day.enough:
             said = ", ".join(f"{one.name} × {one.copies}" for one in self.day.enough)
             found.append(("Enough is left for", str(len(self.day.enough)), said))
@@ -96,10 +109,7 @@ class NeedsView(QWidget):
         lines = self._money()
         if not lines:
             return
-        painter.setPen(self.theme.colour("ink"))
-        painter.setFont(font(15, bold=True))
-        painter.drawText(QPointF(MARGIN, y + 15), "Cost and price")
-        y += HEAD - 8
+        y = self._heading(painter, "Cost and price", y)
         left, right = MARGIN, self.width() - MARGIN
         for words, amount, why in lines:
             painter.setFont(font(14, bold=words in ("Cost", "Price")))
@@ -117,35 +127,35 @@ class NeedsView(QWidget):
             y += ROW
 
     def _row(
-        self, painter: QPainter, need: Need, y: float, things: Things, *, buying: bool
+        self, painter: QPainter, thing: Thing, count: str, beside: str, y: float, things: Things
     ) -> None:
-        draw_in(painter, need.thing, things, QRectF(MARGIN, y + 2, ICON, ROW - 6), MOST_PX)
+        draw_in(painter, thing, things, QRectF(MARGIN, y + 2, ICON, ROW - 6), MOST_PX)
         left, right = MARGIN + ICON + 10, self.width() - MARGIN
         painter.setFont(font(14, bold=True))
-        painter.setPen(self.theme.colour("attention" if buying else "ink"))
-        count = f"! {need.short}" if buying else str(need.count)
+        painter.setPen(self.theme.colour("attention" if count[0] == "!" else "ink"))
         painter.drawText(QRectF(left, y, 56, 20), Qt.AlignmentFlag.AlignVCenter, count)
         painter.setFont(font(14))
         painter.setPen(self.theme.colour("ink"))
-        name = painter.fontMetrics().elidedText(need.thing.name, Qt.TextElideMode.ElideRight,
+        name = painter.fontMetrics().elidedText(thing.name, Qt.TextElideMode.ElideRight,
                                                 round(right - left - 60))  # fmt: skip
         painter.drawText(QRectF(left + 58, y, right - left - 58, 20),
                          Qt.AlignmentFlag.AlignVCenter, name)  # fmt: skip
         painter.setFont(font(12))
         painter.setPen(self.theme.colour("quiet"))
+        said = painter.fontMetrics().elidedText(beside, Qt.TextElideMode.ElideRight,
+                                                round(right - left))  # fmt: skip
         painter.drawText(QRectF(left, y + 19, right - left, 16), Qt.AlignmentFlag.AlignVCenter,
-                         self._beside(need))  # fmt: skip
+                         said)  # fmt: skip
 
-    def _beside(self, need: Need) -> str:
-        said = []
-        if need.to_open:
-            said.append(f"{need.to_open} to open")
-        if need.leave_closed:
-            said.append(f"{need.leave_closed} left closed")
-        if need.is_made:
-            said.append("made")
-        else:
-            said.append(f"{need.lies} on the bench" if need.lies else "none on the bench")
-        if need.short and (instead := self.day.instead_of(need)):
-            said.append(f"{instead[0]} would do")
-        return " · ".join(said)
+
+def _beside(need: Need) -> str:
+    said = []
+    if need.to_open:
+        said.append(f"{need.to_open} to open")
+    if need.leave_closed:
+        said.append(f"{need.leave_closed} left closed")
+    if need.is_made:
+        said.append("made")
+    else:
+        said.append(f"{need.lies} on the bench" if need.lies else "none on the bench")
+    return " · ".join(said)

@@ -45,7 +45,7 @@ ICON = QSize(84, 30)
 SHOWN, SHOWN_REFUSED = 6, 40
 LANE = "import"
 UNITLESS = ("", "name", "kind", "material", "colour", "closure", "price", "note", "holes", "shape",
-            "temper", "opens", "stretch")  # fmt: skip
+            "temper", "opens", "stretch", "pack")  # fmt: skip
 SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t", "bar": "|"}
 
 

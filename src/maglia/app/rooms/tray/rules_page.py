@@ -16,7 +16,7 @@ from maglia.app.session.session import Session
 from maglia.app.theme import Theme
 from maglia.core.values.measures import amount_at
 from maglia.core.values.record import DomainError
-from maglia.core.values.rules import DEFAULTS, RULES, Rule, with_rule
+from maglia.core.values.rules import DEFAULTS, RULES, Rule, with_currency, with_rule
 
 UNITS = {
     "mm": "mm",
@@ -62,7 +62,7 @@ class RulesPage(Panel):
         hint.setObjectName("quiet")
         hint.setWordWrap(True)
         self.lay_out(hint, self.line, self.area)
-        self.watch(self.line, *self.boxes.values())
+        self.watch(self.line, *self.boxes.values(), self.currency)
         session.workshop.changed.connect(self.refresh)
 
     def _fill(self) -> None:
@@ -76,6 +76,7 @@ class RulesPage(Panel):
                 self.grid.addWidget(heading, row, 0, 1, 5)
                 self.rows.append((f" {group.lower()} ", (heading,)))
             self._add(rule)
+        self._add_currency()
 
     def _add(self, rule: Rule) -> None:
         row = self.grid.rowCount()
@@ -96,6 +97,18 @@ class RulesPage(Panel):
             self.grid.addWidget(widget, row, column)
         self.rows.append((f" {rule.group} {rule.words} {rule.reason} ".lower(), made))
 
+    def _add_currency(self) -> None:
+        """The one custom that is a word."""
+        self.currency = SizeBox("Price: Currency", self._take_currency)
+        self.currency.setFixedWidth(76)
+        words, reason = QLabel("Currency"), QLabel("written after every sum; nothing is converted")
+        reason.setObjectName("quiet")
+        words.setBuddy(self.currency)
+        row = self.grid.rowCount()
+        for column, widget in ((0, words), (1, self.currency), (4, reason)):
+            self.grid.addWidget(widget, row, column)
+        self.rows.append((" price currency money ", (words, self.currency, reason)))
+
     def open(self) -> None:
         self.refresh()
         self.show()
@@ -106,12 +119,18 @@ class RulesPage(Panel):
         for rule in RULES:
             value = getattr(rules, rule.field)
             self.boxes[rule.field].show_figure(shown(rule, value))
+        self.currency.show_figure(rules.currency)
 
     def narrow(self, text: str) -> None:
         words = text.lower().split()
         for said, widgets in self.rows:
             for widget in widgets:
                 widget.setVisible(all(word in said for word in words))
+
+    def _take_currency(self, text: str) -> None:
+        rules = with_currency(self.session.workshop.rules, text)
+        self.session.workshop.set_rules(rules)
+        self.said.emit(f"Sums are in {rules.currency or 'no named currency'}.")
 
     def _take(self, rule: Rule, text: str) -> None:
         value = DEFAULTS[rule.field] if not text else _value(rule, text)

@@ -27,7 +27,7 @@ from maglia.app.rooms.tray.size_box import SizeBox
 from maglia.app.rooms.tray.stands_in import StandsIn
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
-from maglia.core.parts.parts import Chain, Connector, Hole, Part, Ring, Wire, part_mass_g
+from maglia.core.parts.parts import Bead, Chain, Connector, Hole, Part, Ring, Wire, part_mass_g
 from maglia.core.parts.sizes import choices_of, figure, missing, outer_mm, sizes_of, with_field
 from maglia.core.parts.units import BeadLink, Dangle, Unit, unit_span_mm
 from maglia.core.parts.written import OUTER, read_mm, with_written
@@ -41,6 +41,7 @@ PLAIN = {
     "closure": "closure", "temper": "temper", "look": "links", "role": "is a", "shape": "shape",
     "head": "foot", "sort": "sort", "outline": "outline", "material": "material",
 }  # fmt: skip
+SOLD = {"sold_mm": "length as sold", "on_strand": "on a strand"}
 HOLE_KEYS = "H: arrows move it 0.5 mm, Shift 0.1 · Space next · + − more, less · O outline"
 
 
@@ -164,6 +165,7 @@ class Sheet(QScrollArea):
         rows += [
             ("mass", "g a metre" if isinstance(part, Chain) else "g each", 0),
             ("price", "price a metre" if isinstance(part, Chain | Wire) else "price each", 0),
+            ("sold", SOLD.get(_sold(part), "in a pack"), 0),
         ]
         if "colour" in part.__struct_fields__:
             rows.append(("colour", "colour", 0))
@@ -200,7 +202,8 @@ class Sheet(QScrollArea):
 
     def _field(self, field: str, label: str) -> SizeBox:
         takes: dict[str, Callable[[str], object]] = {
-            "mass": self._take_mass, "price": self._take_price, "note": self._take_note,
+            "mass": self._take_mass, "price": self._take_price,
+            "sold": self._take_sold, "note": self._take_note,
             "colour": self._take_colour, "hole_name": partial(self._take_hole, "name"),
             "hole_x": partial(self._take_hole, "x_mm"), "hole_y": partial(self._take_hole, "y_mm"),
             "hole_wide": partial(self._take_hole, "diameter_mm"),
@@ -256,6 +259,7 @@ class Sheet(QScrollArea):
             box.setCurrentText(str(getattr(part, field)))
         self._show("mass", part.mass_g_per_m if isinstance(part, Chain) else part.mass_g)
         self._show("price", part.price_per_m if isinstance(part, Chain | Wire) else part.price)
+        self._show("sold", getattr(part, _sold(part)))
         about = part_mass_g(part)
         self.boxes["mass"].setPlaceholderText("" if about is None else f"about {about:.2g}")
         self.boxes["note"].show_figure(part.note.replace("\n", " · "))
@@ -350,6 +354,12 @@ class Sheet(QScrollArea):
         part = self._part()
         field = "price_per_m" if isinstance(part, Chain | Wire) else "price"
         self._give(with_field(part, field, _number(text, "price")), f"price {text or '?'}")
+
+    def _take_sold(self, text: str) -> None:
+        part = self._part()
+        field = _sold(part)
+        value = read_mm(text) if field == "sold_mm" else _whole(_number(text, "number"), text)
+        self._give(with_field(part, field, value), f"{SOLD.get(field, 'in a pack')} {text or '?'}")
 
     def _take_note(self, text: str) -> None:
         self._give(with_field(self._part(), "note", text.replace(" · ", "\n")), "note")
@@ -471,6 +481,19 @@ def _number(text: str, what: str) -> float | None:
     if text.strip() in ("", "?"):
         return None
     return _figure(text, f"no {what}: write a figure, or ?")
+
+
+def _whole(value: float | None, text: str) -> int | None:
+    if value is not None and value != int(value):
+        raise DomainError(f"“{text.strip()}” is no whole number")
+    return None if value is None else int(value)
+
+
+def _sold(part: Part) -> str:
+    """The field that says how a part is bought."""
+    if isinstance(part, Chain | Wire):
+        return "sold_mm"
+    return "on_strand" if isinstance(part, Bead) and part.pack is None else "pack"
 
 
 def _signed(text: str) -> float:

@@ -11,13 +11,21 @@ from maglia.core.values.measures import format_links
 
 def lay(layer: Layer, item: ChainItem, at: At) -> list[Station]:
     chain = layer.thing(item.part, Chain, at)
-    index = layer.add(at, 1, item.part, "chain", links=item.links)
-    return [Station((index,), 1, item.links, chain_length_mm(chain, item.links))]
+    index = layer.add(at, 1, item.part, "chain", item.links, first_phase=item.first_phase)
+    length = chain_length_mm(chain, item.links, item.first_phase + 1)
+    return [Station((index,), 1, item.links, length)]
 
 
 def span(item: ChainItem, things: Things) -> float | None:
     chain = things.get(item.part)
-    return chain_length_mm(chain, item.links) if isinstance(chain, Chain) else None
+    if not isinstance(chain, Chain):
+        return None
+    return chain_length_mm(chain, item.links, item.first_phase + 1)
+
+
+def words(item: ChainItem, things: Things) -> str:
+    begun = f" from link {item.first_phase + 1} of its pattern" if item.first_phase else ""
+    return f"{format_links(item.links)} {name_of(item.part, things)}{begun}"
 
 
 register(
@@ -26,7 +34,7 @@ register(
         lay=lay,
         size=lambda item, _: item.links,
         span=span,
-        words=lambda item, things: f"{format_links(item.links)} {name_of(item.part, things)}",
+        words=words,
         counted=Counted("links", "links"),
     ),
 )
