@@ -82,7 +82,7 @@ BOOK: tuple[Chapter, ...] = (
         Form("ring 4, 37 rolo, 2 x (rose link, ring 6)", "at the cursor, outward"),
         Form("40 cm rolo", "the nearest whole links",
              "begin necklace for prompter"),
-        Form("12 longshort from link 2", "with which link of its pattern it begins"),
+        Form("12 long-short from link 2", "with which link of its pattern it begins"),
         Form("2 ring 4 abreast", "side by side"),
         Form("fan left to right", "hole in, hole out"),
         Form("amber link after link 12", "put in there"),
