@@ -83,7 +83,7 @@ BOOK: tuple[Chapter, ...] = (
         Form("40 cm rolo", "the nearest whole links",
              "begin necklace for prompter"),
         Form("12 figure from link 2", "with which link of its pattern it begins",
-             "begin necklace for prompter; new chain pitches 7 3 3 called Figure"),
+             "begin necklace for prompter; new chain ? pitches 7 3 3 called Figure"),
         Form("2 ring 4 abreast", "side by side"),
         Form("fan left to right", "hole in, hole out"),
         Form("amber link after link 12", "put in there"),
