@@ -1,6 +1,7 @@
 """Count by keys, in the real window: a day put together, short, laid out, given up, on paper."""
 
 import csv
+import math
 
 import pypdfium2
 import pytest
@@ -10,11 +11,15 @@ from PySide6.QtGui import QPageSize
 from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PySide6.QtWidgets import QFileDialog
 
+from maglia.app import laid_sheet
 from maglia.app.cut_sheet import TITLE, blocks_of, save
 from maglia.app.kit_sheet import contents_of
+from maglia.app.laid_sheet import OVERLAP_MM, laid_flat
 from maglia.app.make_sheet import save as save_make
 from maglia.app.own_workshop import open_own
-from maglia.app.paper import print_on
+from maglia.app.painting.small import extent_mm
+from maglia.app.paper import PX_PER_MM, Pages, print_on, write
+from maglia.app.rooms.count import on_paper
 from maglia.app.session.session import Session
 from maglia.core.joining.cost import short_words, to_buy
 from maglia.core.joining.plan import joining_plan
@@ -276,8 +281,57 @@ def test_the_preview_is_the_desktop_s_own(own, monkeypatch):
     shown = []
     monkeypatch.setattr(QPrintPreviewDialog, "exec", lambda dialog: shown.append(
         (dialog.windowTitle(), dialog.printer().docName())))  # fmt: skip
+    monkeypatch.setattr(on_paper, "chosen", lambda parent, offered: offered[0])
     own.press(KEY.Key_P, modifier=Qt.KeyboardModifier.ControlModifier)
     assert shown == [(TITLE, TITLE)]
+
+
+@pytest.mark.parametrize(("number", "words"), [
+    (0, "Cuts of the day"), (1, "cost ×"), (2, "Lamplighter's collar"), (3, "1 of 2"),
+    (4, "step 10"), (5, "Lobster clasp 10 mm"),
+])  # fmt: skip
+def test_every_sheet_is_written_and_says_what_it_is(own, tmp_path, monkeypatch, number, words):
+    own.press(KEY.Key_Plus)
+    own.session.workshop.set_rules(with_currency(own.session.workshop.rules, "florins"))
+    own.press(KEY.Key_R)
+    path = tmp_path / "sheet.letter.pdf"
+    monkeypatch.setattr(on_paper, "chosen", lambda parent, offered: offered[number])
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    own.press(KEY.Key_P)
+    document = pypdfium2.PdfDocument(path)
+    said = " ".join(page.get_textpage().get_text_range() for page in document)
+    assert words in " ".join(said.split())
+    for page in document:
+        assert dark_run(page, 600, 0.9, 1.0) == pytest.approx(100.0, abs=0.1)
+    document.close()
+
+
+def test_each_sheet_has_a_letter_of_its_own(own):
+    sheets = on_paper.sheets(own.session, 0)
+    letters = [sheet.words.partition("&")[2][0].lower() for sheet in sheets]
+    assert len(set(letters)) == len(sheets)
+
+
+def test_tiles_show_the_piece_at_its_true_size_and_share_their_edges(own, tmp_path):
+    found = laid_flat(own.day.entries[0].piece)
+    path = tmp_path / "laid.pdf"
+    write(path, "laid", "mm", laid_sheet.blocks_of(found))
+    wide, tile = extent_mm(found.hung).width(), 210.0 - 28.0
+    (blocks,) = Pages((tile, 269.0), "laid", "mm", laid_sheet.blocks_of(found)).pages
+    assert len(blocks) == math.ceil((wide - OVERLAP_MM) / (tile - OVERLAP_MM)) == 3
+    document = pypdfium2.PdfDocument(path)
+    picture = document[0].render(scale=300 / 72).to_numpy()[..., :3].astype(float)
+    gold, lit = picture.max(axis=2) - picture.min(axis=2) > 60, []
+    for top, block in blocks:
+        first, last = (14.0 + y / PX_PER_MM for y in (top, top + block.height))
+        band = gold[round(first * 300 / 25.4) : round(last * 300 / 25.4)]
+        lit.append(band.any(axis=0).nonzero()[0] * 25.4 / 300 - 14.0)
+    # the first begins with the piece's edge, the last ends with it; between, each is full
+    assert lit[0].min() == pytest.approx(3.0, abs=1.0)
+    assert lit[1].max() - lit[1].min() == pytest.approx(tile, abs=2.5)  # the gap in a link
+    end = wide - 2 * (tile - OVERLAP_MM) - 3.0
+    assert lit[2].max() == pytest.approx(end, abs=2.5)  # the clasp is thicker than its line
+    document.close()
 
 
 def test_a_strand_is_laid_out_at_its_true_size_on_the_make_sheet(own, tmp_path):

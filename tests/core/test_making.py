@@ -15,12 +15,14 @@ from maglia.core.edits.on_the_mat import (
     count_edit,
     scopes_of,
 )
+from maglia.core.joining.bags import bags_by_step
 from maglia.core.joining.followed import followed, renamed
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.progress import current, is_done, left_of, signs_of, to_undo, turns_of
 from maglia.core.joining.text import make_sheet
 from maglia.core.joining.waits import held_by, meanwhile, waits_over
 from maglia.core.joining.ways import USUAL, with_habit
+from maglia.core.parts.units import BeadLink
 from maglia.core.piece.items import RepeatItem
 from maglia.core.piece.piece import Place, Run
 from maglia.core.values.record import DomainError
@@ -235,3 +237,21 @@ def test_what_moves_takes_its_place_in_one_step_with_those_it_meets():
     assert renamed(places, stands) == {
         places[0]: "Strand/right/2.1/ring", places[1]: "string/Strand/right/3.1/along#1",
     }  # fmt: skip
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_bags_by_step_hold_every_part_once(name):
+    built = expand(read_piece(demo_path(name)))
+    bags = bags_by_step(make_sheet(built, joining_plan(built)))
+    inside = sum((bag.inside for bag in bags), Counter())
+    loose = Counter()
+    for member in built.members:
+        made_in = built.things[member.made_in] if member.made_in else None
+        if isinstance(made_in, BeadLink):
+            continue  # a mid ring is in its link
+        if member.strung is not None:
+            loose.update(one for one in member.strung.beads if isinstance(one, str))
+            loose.update(way.end for way in member.strung.ends if way.end)
+        loose[member.ref] += 1
+    assert sum(inside.values()) == sum(loose.values())
+    assert all(bag.inside for bag in bags)

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QTransform
 
 from maglia.app.painting.members import draw_connector, draw_member, hides
@@ -41,17 +41,19 @@ def scale_to(found: Findings, box: QRectF) -> float:
 
 
 def draw_small(
-    painter: QPainter, found: Findings, box: QRectF, *, px_per_mm: float | None = None
-) -> None:
-    """Draw a hung piece to fit a box, pixels; or at a scale that it shares, from the top down."""
+    painter: QPainter, found: Findings, box: QRectF, *, px_per_mm: float | None = None,
+    as_one: bool = False,
+) -> None:  # fmt: skip
+    """Draw a hung piece to fit a box, pixels; or at a scale that it shares, from the top down. Of a
+    pair both are drawn, unless one of them is asked for."""
     hung = found.hung
     if hung is None or not len(hung.solution.positions):
         return
     own = extent_mm(hung)
-    pair = found.assembly.piece.pair
+    pair = found.assembly.piece.pair and not as_one
     scale = px_per_mm or scale_to(found, box)
     painter.save()
-    painter.setClipRect(box)
+    painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     middle = box.center()

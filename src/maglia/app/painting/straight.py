@@ -114,10 +114,16 @@ def paint_layout(painter: QPainter, found: Findings, room: QRectF, theme: Theme)
         return
     inner = room.adjusted(40, 30, -40, -30)
     draw_small(painter, found, inner)
-    scale, own = scale_to(found, inner), extent_mm(hung)
-    if found.assembly.piece.pair:
-        return
-    middle = inner.center()
+    if not found.assembly.piece.pair:
+        paint_letters(painter, found, inner, scale_to(found, inner), theme)
+
+
+def paint_letters(
+    painter: QPainter, found: Findings, box: QRectF, scale: float, theme: Theme
+) -> None:
+    """A letter at the first of every part of a piece that is drawn in the middle of a box."""
+    assert found.hung is not None
+    own, middle = extent_mm(found.hung), box.center()
     top_left = QPointF(middle.x() - own.center().x() * scale,
                        middle.y() - own.height() * scale / 2 - own.top() * scale)  # fmt: skip
     painter.setFont(font(13, bold=True))

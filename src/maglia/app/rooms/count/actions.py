@@ -38,10 +38,9 @@ ACTIONS: tuple[Action[CountRoom], ...] = (
     _action("save-set", "Save the day as a set…", "S", "save", lambda c: c.save_set()),
     _action("open-set", "A set…", "O", "open", lambda c: c.open_set()),
     _action("csv", "Cuts as CSV…", "E", "list", lambda c: c.export()),
-    _action("kits", "Kit labels as PDF or SVG…", "K", "table", lambda c: c.save_kits()),
-    _action("print", "True-size sheet as PDF or SVG…", "P", "picture", lambda c: c.save_sheet()),
-    _action("printer", "Print the true-size sheet…", "Ctrl+P", "picture",
-            lambda c: c.print_sheet()),
+    _action("kits", "Kit labels as PDF or SVG…", "K", "table", lambda c: c.on_paper(first=3)),
+    _action("print", "On paper, as PDF or SVG…", "P", "picture", lambda c: c.on_paper()),
+    _action("printer", "Print…", "Ctrl+P", "picture", lambda c: c.on_paper(printed=True)),
 )  # fmt: skip
 
 COUNT_KEYS: tuple[tuple[str, str], ...] = (

@@ -162,36 +162,14 @@ class CountRoom(RoomWidget):
             write_atomically(Path(name), "\ufeff" + table.getvalue())
             self.session.said.emit(f"The cuts are in {Path(name).name}.")
 
-    def save_kits(self) -> None:
-        """A label for the bag of each copy."""
-        from maglia.app.kit_sheet import save
+    def on_paper(self, *, printed: bool = False, first: int | None = None) -> None:
+        """Save or print a sheet: which, is asked unless it is said."""
+        from maglia.app.rooms.count import on_paper
 
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Kit labels", "kits.pdf",
-            "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)",
-        )  # fmt: skip
-        if name:
-            save(self.day.making, Path(name), self.session.unit)
-            self.session.said.emit(f"The kit labels are in {Path(name).name}.")
-
-    def save_sheet(self) -> None:
-        """Every stretch at its true size, to lay chain against."""
-        from maglia.app.cut_sheet import save
-
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Cut sheet", "cuts.pdf",
-            "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)",
-        )  # fmt: skip
-        if name:
-            save(self.day.cuttings, Path(name), self.session.unit)
-            self.session.said.emit(f"The cut sheet is in {Path(name).name}.")
-
-    def print_sheet(self) -> None:
-        """As it would be printed, and on to the printer."""
-        from maglia.app.cut_sheet import TITLE, blocks_of
-        from maglia.app.paper import preview
-
-        preview(self, TITLE, self.session.unit, blocks_of(self.day.cuttings, self.session.unit))
+        offered = on_paper.sheets(self.session, self.make.at)
+        sheet = offered[first] if first is not None else on_paper.chosen(self.make, offered)
+        if sheet is not None:
+            (on_paper.print_out if printed else on_paper.save)(self, self.session, sheet)
 
 
 def _scrolled(inner: QWidget) -> QScrollArea:
