@@ -177,7 +177,9 @@ def to_buy(
         new = [bar for bar in cutting.bars if bar.new]
         if cutting.missing or new:
             stretches = tuple(round(cutting.mm(n), 1) for n in cutting.missing)
-            sold = cutting.mm(new[0].amount) if new else 0.0
+            sold = next((mm for part in (held.get(cutting.part.id), cutting.part)
+                         if (mm := getattr(part, "sold_mm", None))),
+                        cutting.mm(new[0].amount) if new else 0.0)  # fmt: skip
             found.append(Short(cutting.part, 0, stretches_mm=stretches, lengths=len(new),
                                length_mm=sold))  # fmt: skip
     return tuple(found)
