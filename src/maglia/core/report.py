@@ -3,6 +3,8 @@
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from msgspec.structs import asdict
+
 from maglia.core.assembly.assembly import Assembly, member_name
 from maglia.core.assembly.expand import expand
 from maglia.core.checks import Check, all_checks
@@ -24,9 +26,11 @@ from maglia.core.sheets.lengths import RunLength, closed_length_mm, run_lengths
 from maglia.core.sheets.mass import Balance, balance
 from maglia.core.sheets.symmetry import differences
 from maglia.core.sheets.wear import OnBody, Worn, on_body, ways_worn, worn_lengths_mm
+from maglia.core.sheets.weaves import WeaveSheet, weave_sheets
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
+from maglia.core.weaves.kinds import SORTS
 from maglia.core.workshop.lying import Lying
 
 NOT_AS_WORN = "not hung as worn"
@@ -49,6 +53,7 @@ class Findings(Value, frozen=True):
     differences: tuple[str, ...]
     on_body: OnBody | None
     ways: tuple[Worn, ...]
+    weaves: tuple[WeaveSheet, ...]
     hung: Hung | None
     readings: Readings
     flat: Flat
@@ -88,6 +93,7 @@ def evaluate(
         differences=differences(assembly),
         on_body=on_body(assembly),
         ways=ways_worn(piece, rules),
+        weaves=weave_sheets(assembly),
         hung=hung,
         readings=read,
         flat=flat,
@@ -115,6 +121,7 @@ def as_json(found: Findings) -> dict[str, Any]:
         "differences": list(found.differences),
         "on_body": _on_body(found.on_body),
         "ways": [_way(worn) for worn in found.ways],
+        "weaves": [_weave(sheet) for sheet in found.weaves],
         "hang": _hang(found),
         "fits": [_fit(fit) for fit in found.fits],
         "checks": [_check(check) for check in found.checks],
@@ -258,6 +265,49 @@ def _way(worn: Worn) -> dict[str, Any]:
     }
 
 
+def _weave(sheet: WeaveSheet) -> dict[str, Any]:
+    row: dict[str, Any] = {
+        "run": sheet.run,
+        "item": sheet.number,
+        "weave": sheet.item.weave,
+        "rows": sheet.item.rows,
+        "copies": sheet.copies,
+        "pitch_mm": _rounded(sheet.pitch.mm) if sheet.pitch else None,
+        "state": sheet.pitch.state if sheet.pitch else "unknown",
+        "length_mm": _rounded(sheet.length_mm),
+        "off_mm": _rounded(sheet.off_mm),
+        "roles": [asdict(one) for one in sheet.roles],
+    }
+    if sheet.drawn_mm is not None:
+        row["drawn_mm"] = _rounded(sheet.drawn_mm)
+    if sheet.round_mm is not None:
+        row["round_mm"] = _rounded(sheet.round_mm)
+    return row
+
+
+def weave_lines(sheet: WeaveSheet, unit: LengthUnit = "mm") -> list[str]:
+    """A weave for people: how long, how that is known, and its rings by role."""
+
+    def long(mm: float | None) -> str:
+        return "unknown" if mm is None else format_length(mm, unit, with_unit=True)
+
+    rows = SORTS[sheet.item.weave].rows
+    off = f" ± {format_length(sheet.off_mm, unit)}" if sheet.off_mm else ""
+    head = f"  {sheet.run}: {sheet.words}, {sheet.item.rows} {rows}"
+    lines = [f"{head}, {long(sheet.length_mm)}{off}", f"    {sheet.known_by}"]
+    beside = [f"{which} {long(mm)}" for which, mm in (("one fewer", sheet.fewer_mm),
+              ("one more", sheet.more_mm)) if mm is not None]  # fmt: skip
+    lines += [f"    {', '.join(beside)}"] if beside else []
+    if sheet.drawn_mm is not None:
+        lines.append(f"    drawn to the rubber's limit {long(sheet.drawn_mm)}")
+    if sheet.round_mm is not None:
+        lines.append(f"    its rubber lying round {long(sheet.round_mm)}")
+    for one in sheet.roles:
+        closed = one.count - one.to_open
+        lines.append(f"    {one.count} × {one.role}: {one.to_open} opened, {closed} closed")
+    return lines
+
+
 def _count(counted: Counted) -> dict[str, Any]:
     row: dict[str, Any] = {
         "part": counted.id,
@@ -300,6 +350,8 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
         if counted.left_over:
             amount += f"  ({counted.left_over} over)"
         lines.append(f"  {counted.letter:>2}  {counted.name:<36} {counted.kind:<12} {amount:>9}")
+    if found.weaves:
+        lines += ["", "Weaves", *(line for own in found.weaves for line in weave_lines(own, unit))]
     state = _state(found)
     aside = "" if state.get("as_worn", True) else f", but {state['cause']}"
     lines += ["", f"Hang: {state['state']}{aside}"]

@@ -12,7 +12,7 @@ from typing import Literal, NamedTuple
 from maglia.core.assembly.ports import Port
 from maglia.core.assembly.rows import Origin
 from maglia.core.parts.units import Thing, Things
-from maglia.core.piece.items import StrungItem, Winding
+from maglia.core.piece.items import StrungItem, WeaveItem, Winding
 from maglia.core.piece.piece import Piece, Run
 from maglia.core.values.record import Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
@@ -20,6 +20,23 @@ from maglia.core.values.rules import DEFAULT_RULES, Rules
 Where = Literal["fold", "left", "right", "whole"]
 
 KIND_WORDS = {"strung": "strung section", "end": "end finding"}
+
+
+class InWeave(NamedTuple):
+    """Where a ring stands in a weave, which is named by its first member."""
+
+    weave: int
+    item: WeaveItem
+    role: str
+    row: int
+    place: int
+    abreast: int
+    opened: bool
+    """Whether it is opened on the strip; else it is closed beforehand."""
+    leads: bool
+    """Whether it is the first of its row."""
+    host: int
+    """The member that it hangs from aside, bearing nothing; -1 if it bears."""
 
 
 class Member(NamedTuple):
@@ -41,6 +58,7 @@ class Member(NamedTuple):
     wound: Winding | None = None
     first_phase: int = 0
     """Of chain: the place of its link 1 in the pattern, from 0."""
+    woven: InWeave | None = None
 
 
 class Joint(NamedTuple):

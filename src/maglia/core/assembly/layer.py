@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from itertools import pairwise
 from typing import TypeVar, overload
 
-from maglia.core.assembly.assembly import Joint, Member, Path, Station, Where
+from maglia.core.assembly.assembly import InWeave, Joint, Member, Path, Station, Where
 from maglia.core.parts.parts import Bead, Chain, Charm, Connector, End, Pin, Ring, Wire, hole_of
 from maglia.core.parts.units import Cluster, Dangle, Tassel, Thing, Unit, hung_in_all, legs_of
 from maglia.core.piece.items import StrungItem, Winding
@@ -35,6 +35,7 @@ class Layer:
         self.joints: list[Joint] = []
         self.paths: list[Path] = []
         self.placed: dict[At, list[Station]] = {}
+        self.has_weaves = False
         self._ordinals: dict[tuple[str, Where, str], int] = defaultdict(int)
         self._sound: set[str] = set()
 
@@ -66,13 +67,14 @@ class Layer:
         strung: StrungItem | None = None,
         wound: Winding | None = None,
         first_phase: int = 0,
+        woven: InWeave | None = None,
     ) -> int:
         run, side, item = at
         key = (run, side, kind)
         ordinal = self._ordinals[key] = self._ordinals[key] + 1
         index = len(self.members)
         values = (index, run, side, item, number, ordinal, ref, kind, links, made_in, strung, wound,
-                  first_phase)  # fmt: skip
+                  first_phase, woven)  # fmt: skip
         self.members.append(bare(Member, values))
         return index
 
@@ -109,9 +111,16 @@ class Layer:
             name = self.things[self.members[foot.members[0]].ref].name
             raise DomainError(f"{where}: nothing can follow “{name}”, which hangs free")
         out, into = one.port_out, other.port_in
+        if self.has_weaves and self._of_one_weave(one, other):
+            return
         self.joints += [
             bare(Joint, (a, out, b, into, True)) for a in one.members for b in other.members
         ]
+
+    def _of_one_weave(self, one: Station, other: Station) -> bool:
+        """Whether two steps are places of one weave, which joins its own rings."""
+        a, b = (self.members[station.members[0]].woven for station in (one, other))
+        return a is not None and b is not None and a.weave == b.weave
 
     def join_along(self, run: str, stations: Sequence[Station]) -> None:
         where = f"run “{run}”"

@@ -9,6 +9,8 @@ GAP = "gap"
 """The port by which a place points between two beads."""
 ALONG = "along"
 """The port by which a place points so many mm from the fold, or from the inner end."""
+BIGHT = "bight"
+"""The port of a rubber ring where it is folded over what it goes round; nothing is opened there."""
 RIDES = "rides"
 """The port of what slides along a whole chain or strung section between its stops."""
 

@@ -22,6 +22,7 @@ from maglia.core.checks import (
     rings,
     stringing,
     unknown,
+    weaves,
     weight,
 )
 from maglia.core.checks.found import SEVERITIES, Check, Repair
@@ -49,7 +50,8 @@ def all_checks(
     is not said again."""
     found: list[Check] = [c for subject in SUBJECTS for c in subject.check(assembly)]
     found += joinable.check(assembly, plan or joining_plan(assembly))
-    found += [*rings.check(assembly, hung), *weight.check(assembly, read)]
+    found += [*rings.check(assembly, hung), *weaves.check(assembly, hung)]
+    found += [*weight.check(assembly, read)]
     found += in_stock.check(assembly, lying)
     found += carriers.check_hung(assembly, read)
     found += [*_hang_state(assembly, hung), *_not_flat(flat)]

@@ -79,6 +79,8 @@ def _together(
 ) -> Iterator[Check]:
     opening = opening_mm(assembly, other, port)
     total = sum(one.wire_mm for one in passing)
+    if other.woven is not None:  # what fits round its inside its weave says
+        return
     if opening is None or len(passing) < 2 or total <= opening:
         return
     if any(one.wire_mm > opening - CLEARANCE_MM for one in passing):

@@ -46,8 +46,9 @@ def check(assembly: Assembly, hung: Hung | None) -> Iterator[Check]:
         ring = assembly.thing(member)
         if not isinstance(ring, Ring) or not ring.inner_mm:
             continue
-        yield from _fullness(member, ring, held.get(member.id, 0.0), assembly.rules)
-        if member.ref not in shown and member.made_in is None:
+        if member.woven is None:  # a weave has rules of its own
+            yield from _fullness(member, ring, held.get(member.id, 0.0), assembly.rules)
+        if member.woven is None and member.ref not in shown and member.made_in is None:
             shown.add(member.ref)
             yield from _aspect(member, ring, assembly.rules)
         yield from _strength(member, ring, hung)

@@ -16,16 +16,26 @@ from maglia.core.edits.spots import CENTRE, Spot, item_of, owner_of, quantity_at
 from maglia.core.fit.wish import Target
 from maglia.core.parts.parts import Chain, Ring, chain_length_mm
 from maglia.core.parts.units import Cluster, Things
-from maglia.core.piece.items import ChainItem, Item, RepeatItem, RingItem, StrungItem, UnitItem
+from maglia.core.piece.items import (
+    ChainItem,
+    Item,
+    RepeatItem,
+    RingItem,
+    StrungItem,
+    UnitItem,
+    WeaveItem,
+)
 from maglia.core.piece.piece import Owner, Piece, Run, catalogue
 from maglia.core.piece.strung import along_mm, end_adds_mm
 from maglia.core.piece.wishes import Quantity
+from maglia.core.sheets.weaves import weave_mm
 from maglia.core.values.record import DomainError, Value
+from maglia.core.weaves.kinds import SORTS
 
 MOST = 20_000
 """Links, rings or repeats of one item at most, as in `maglia.core.values.record.Count`."""
 Kinds = tuple[type[Item], ...]
-CHANGED_FIRST: Kinds = (ChainItem, StrungItem, RepeatItem, UnitItem, RingItem)
+CHANGED_FIRST: Kinds = (ChainItem, StrungItem, WeaveItem, RepeatItem, UnitItem, RingItem)
 
 
 class Lever(Value, frozen=True):
@@ -193,12 +203,27 @@ def _cluster(piece: Piece, spot: Spot, item: Any) -> Counting:
     return 1, 1, lambda n: chain_length_mm(chain, n) or 0.0, _counted(unit, "links")
 
 
+def _weave(piece: Piece, spot: Spot, item: Any) -> Counting:
+    """A weave's rows; triangles by twos."""
+    things = catalogue(piece)
+    if weave_mm(item, things) is None:
+        raise DomainError(f"“{spot.owner}”: a ring of its weave is of no known size")
+    step = SORTS[item.weave].step
+    least = (4 if step == 2 else 3) if item.closes else 1
+
+    def long(rows: int) -> float:
+        return weave_mm(replace(item, rows=max(rows, least)), things) or 0.0
+
+    return step, least, long, _counted(item, "rows")
+
+
 _COUNTS: dict[type, Callable[[Piece, Spot, Any], Counting]] = {
     ChainItem: _chain,
     RingItem: _rings,
     StrungItem: _strung,
     RepeatItem: _repeat,
     UnitItem: _cluster,
+    WeaveItem: _weave,
 }
 
 
@@ -269,6 +294,7 @@ _KIND_WORDS: dict[type, str] = {
     RepeatItem: "repeat",
     UnitItem: "a cluster on chain",
     RingItem: "rings",
+    WeaveItem: "a weave",
 }
 
 

@@ -16,7 +16,7 @@ from maglia.core.hang.rigid_parts import lay_arc, lay_connector, lay_rod
 from maglia.core.hang.side_by_side import bearing_mm, hangs_free
 from maglia.core.hang.skeleton import Skeleton, thread, weigh
 from maglia.core.parts.parts import Chain, Clasp, Connector, Ring
-from maglia.core.sheets.as_worn import elastic
+from maglia.core.sheets.as_worn import gives
 from maglia.core.sheets.lengths import link_lengths, member_width_mm, widths_mm
 from maglia.core.sheets.mass import masses_g
 
@@ -123,6 +123,8 @@ def _lay_member(net: Skeleton, member: Member, span: float | None, mass: float) 
     thing = net.assembly.thing(member)
     if member.links:
         _lay_links(net, member, mass)
+    elif member.woven is not None:
+        _lay_woven(net, member, span or 0.0, mass)
     elif isinstance(thing, Ring):
         (inner,) = stretched_mm(net, member, [thing.inner_mm or 0.0])
         _lay_ring(net, member, inner, mass)
@@ -143,7 +145,7 @@ def stretched_mm(net: Skeleton, member: Member, lengths: list[float]) -> list[fl
     """Lengths of a member as it is worn: those of the main strand's elastics grow."""
     main = net.assembly.main
     grows = net.stretch != 1.0 and main is not None and member.run in (main.run, CLOSURE)
-    if not grows or not elastic(net.assembly.thing(member)):
+    if not grows or gives(net.assembly, member) <= 1.0:
         return lengths
     return [net.stretch * length for length in lengths]
 
@@ -192,6 +194,19 @@ def _so_far(nodes: list[int], lengths: list[float], mm: float) -> Weights:
         k += 1
     share = min(left / lengths[k], 1.0)
     return ((nodes[k], 1.0 - share), (nodes[k + 1], share))
+
+
+def _lay_woven(net: Skeleton, member: Member, span: float, mass: float) -> None:
+    """A ring of a weave takes its place's share of the strip; what hangs aside lies with its
+    host."""
+    assert member.woven is not None
+    if member.woven.host < 0:
+        (long,) = stretched_mm(net, member, [span])
+        _lay_ring(net, member, long, mass)
+        return
+    ends = net.drawn[member.woven.host]
+    weigh(net, mass, *ends)
+    net.drawn[member.id] = ends
 
 
 def _lay_ring(net: Skeleton, member: Member, inner: float, mass: float) -> None:

@@ -6,7 +6,7 @@ where it lies.
 """
 
 from maglia.core.assembly.assembly import Assembly
-from maglia.core.sheets.as_worn import elastic
+from maglia.core.sheets.as_worn import gives
 
 SPARE_MM = 0.5
 """So that it goes round by a hair."""
@@ -16,13 +16,13 @@ def stretched_by(assembly: Assembly, short_mm: float) -> float:
     """How many times as long as at rest the elastic lengths are that make up for what is missing; 1
     if nothing gives, or not so far."""
     main = assembly.main
-    gives, limit = 0.0, float("inf")
+    length, limit = 0.0, float("inf")
     for station in main.stations if main else ():
-        thing = assembly.thing(assembly.members[station.members[0]])
-        if elastic(thing):
-            gives += station.span_mm or 0.0
-            limit = min(limit, getattr(thing, "stretch_limit", 1.0))
-    if not gives:
+        member = assembly.members[station.members[0]]
+        if (far := gives(assembly, member)) > 1.0:
+            length += station.span_mm or 0.0
+            limit = min(limit, far)
+    if not length:
         return 1.0
-    needed = 1.0 + (short_mm + SPARE_MM) / gives
+    needed = 1.0 + (short_mm + SPARE_MM) / length
     return needed if needed <= limit else 1.0

@@ -18,9 +18,10 @@ from maglia.core.parts.units import BeadLink
 from maglia.core.values.record import Value
 
 RING, SIMPLE, WRAPPED, END_LINK, INNER_LINK = 1.0, 1.5, 4.0, 6.0, 40.0
-MID, CATCH = 8.0, 50.0
+MID, CATCH, LEFT_CLOSED = 8.0, 50.0, 20.0
 """What it costs to close one on the piece, in rings: a wrapped unit for both its loops, a link of
-openable chain at its end or within; a mid ring, which comes closed with its link; the catch. The
+openable chain at its end or within; a mid ring, which comes closed with its link; the catch; a
+ring of a weave that is closed beforehand. The
 ends of a thread are closed there in any case."""
 REOPENED, LOST = 1.5, 8.0
 """What it costs beside to undo one that is closed already; if its wire or crimp is lost by it."""
@@ -151,6 +152,8 @@ class _Chooser:
         sort = self.sort(Opener(vertex.member, vertex.port))  # type: ignore[arg-type]
         if sort == "threaded" or member.strung is not None:
             return 0.0
+        if member.woven is not None:
+            return 0.0 if member.woven.opened else LEFT_CLOSED
         if is_catch(self.assembly, member):
             return CATCH
         if member.kind == "ring":

@@ -45,6 +45,8 @@ def mirror_of(assembly: Assembly) -> Mirror:
     for m in assembly.members:
         if m.side in _OTHER:
             at[(m.run, m.side, m.item, m.number, m.ref, m.links)].append(m.id)
+        elif m.woven is not None:
+            continue  # a strip is woven from one end to the other
         elif lies.get(m.run) == "across":
             centre[m.run].append(m)
         elif lies.get(m.run) == "fold":

@@ -11,7 +11,7 @@ from typing import Literal, NamedTuple
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member
 from maglia.core.assembly.places import CLOSURE
-from maglia.core.assembly.ports import Port, stops_of
+from maglia.core.assembly.ports import BIGHT, Port, stops_of
 from maglia.core.parts.parts import Chain, EarFinding, End, Ring
 from maglia.core.parts.units import BeadLink, Dangle, HookLink, far_loop
 from maglia.core.sheets.bite import opening_mm
@@ -72,8 +72,10 @@ def joints_of(assembly: Assembly) -> Joints:
 
 
 def _is_mid(assembly: Assembly, joint: Joint) -> bool:
-    """A mid ring is threaded while its link is made."""
+    """A mid ring is threaded while its link is made; a rubber is folded over its ring."""
     pairs = ((joint.a, joint.port_a), (joint.b, joint.port_b))
+    if BIGHT in (joint.port_a, joint.port_b):
+        return True
     return any(port == "mid" and isinstance(assembly.thing(assembly.members[m]), BeadLink)
                for m, port in pairs)  # fmt: skip
 

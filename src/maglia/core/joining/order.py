@@ -17,6 +17,7 @@ from maglia.core.joining.cover import Cover
 from maglia.core.joining.marked import Finished
 from maglia.core.joining.openers import Joints, Opener, Sort
 from maglia.core.joining.strands import Strands, from_fold
+from maglia.core.joining.strips import segments
 from maglia.core.joining.ways import Working
 from maglia.core.parts.units import Cluster
 from maglia.core.values.record import Value
@@ -120,6 +121,7 @@ class _Placing:
         self.batch: dict[Opener, int] = {}
         self._batches: dict[tuple[object, ...], int] = {}
         self._first: dict[int, tuple[float, ...]] = {}
+        self._strips = segments(assembly, at, joints.ends)
         self._outs = {opener: self._out(opener) for opener in at}
         for opener in sorted(at, key=self._outs.__getitem__):
             self._place(opener)
@@ -128,6 +130,8 @@ class _Placing:
         """Outward from the fold, run by run as they are written."""
         member = self.assembly.members[opener.member]
         run = self.strands.order.get(member.run, len(self.strands.order))
+        if opener in self._strips:
+            return (run, member.item, *self._strips[opener][1])
         if member.strung is None:
             return (run, *from_fold(member, opener))
         item, number, side, own = from_fold(member)
@@ -154,6 +158,13 @@ class _Placing:
             level = depth
             stage = "row" if level == 0 or member.run in self.strands.rows else "sub"
         self.stage[opener] = stage
+        if opener in self._strips:
+            own_order = self._order(stage, level, tie=False, thread=False)
+            step = ("weave", self._strips[opener][0])
+            batch = self._batches.setdefault(step, len(self._batches))
+            self.batch[opener] = batch
+            self._first.setdefault(batch, (*own_order, *self._outs[opener]))
+            return
         order = self._order(stage, level, tie=tie, thread=member.strung is not None)
         sign = (order, member.ref, member.made_in is None, self._port(opener),
                 tuple(sorted(self._sign(o) for o in others)),

@@ -54,7 +54,7 @@ def turns_of(sheet: MakeSheet) -> tuple[Turn, ...]:
 def _turns(sheet: MakeSheet, number: int) -> list[Turn]:
     step = sheet.steps[number]
     if step.closings:
-        groups = _mirrored(step.closings, sheet.plan)
+        groups = _by_row(sheet.assembly, step) or _mirrored(step.closings, sheet.plan)
         of = len(groups)
         return [
             Turn(number, k, of, step.says, tuple(_mark(sheet, c) for c in group), group)
@@ -78,6 +78,17 @@ def _turns(sheet: MakeSheet, number: int) -> list[Turn]:
         for k in range(1, (step.count if step.verb == "cut" else 1) + 1)
     )
     return [Turn(number, 1, 1, step.says, marks)]
+
+
+def _by_row(assembly: Assembly, step: Step) -> list[tuple[Closing, ...]]:
+    """Rows of a weave, each done at once; none if it is no weave."""
+    rows: dict[tuple[int, int], list[Closing]] = {}
+    for closing in step.closings:
+        own = assembly.members[closing.opener.member].woven
+        if own is None or step.count == len(step.closings):
+            return []
+        rows.setdefault((own.weave, own.row), []).append(closing)
+    return [tuple(row) for row in rows.values()]
 
 
 def _made(step: Step, number: int, sign: str) -> Mark:

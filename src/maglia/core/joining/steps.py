@@ -18,6 +18,8 @@ from maglia.core.joining.openers import Opener, is_catch
 from maglia.core.joining.order import Closing
 from maglia.core.joining.plan import Plan
 from maglia.core.joining.step import Step
+from maglia.core.joining.strips import LOOK_EVERY
+from maglia.core.joining.weaving import Weaving, woven_of
 from maglia.core.joining.words import Taken, Words, a, by_side, listed, numbers
 from maglia.core.parts.parts import Chain, Connector, Ring
 from maglia.core.parts.units import BeadLink, Cluster, Dangle, HookLink, Loop, Tassel, far_loop
@@ -120,13 +122,36 @@ class _Making:
     # closings
 
     def closings(self) -> Iterator[Step]:
-        for _, group in groupby(self.plan.closings, lambda c: (c.stage, c.batch)):
-            batch = tuple(group)
+        weaving = Weaving(self.assembly, self.words)
+        batches = [tuple(group) for _, group in
+                   groupby(self.plan.closings, lambda c: (c.stage, c.batch))]  # fmt: skip
+        for k, batch in enumerate(batches):
             member = self.assembly.members[batch[0].opener.member]
             if member.strung is not None:
                 yield from self.threads.steps(batch)
+            elif self._within_weave(batch):
+                yield self._woven(weaving, batch)
+                goes_on = k + 1 < len(batches) and self._within_weave((*batch, *batches[k + 1]))
+                if goes_on and self._rows(batch) == LOOK_EVERY:
+                    yield weaving.look(batch, self.assembly.rules.minutes_look)
             else:
                 yield self._closing(batch)
+
+    def _within_weave(self, batch: Sequence[Closing]) -> bool:
+        """Whether these are rows of one weave, and nothing else is joined there."""
+        own = woven_of(self.assembly, batch[0])
+        return own is not None and all(
+            (other := self.assembly.members[o.member].woven) is not None
+            and other.weave == own.weave
+            for closing in batch for o in self._others(closing)
+        )  # fmt: skip
+
+    def _rows(self, batch: Sequence[Closing]) -> int:
+        return len({own.row for c in batch if (own := woven_of(self.assembly, c))})
+
+    def _woven(self, weaving: Weaving, batch: tuple[Closing, ...]) -> Step:
+        minutes = self.assembly.rules.minutes_weave_ring * len(batch)
+        return weaving.step(batch, self._takes(batch[:1]), minutes)
 
     def _closing(self, batch: tuple[Closing, ...]) -> Step:
         first = batch[0]

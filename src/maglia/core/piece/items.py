@@ -138,6 +138,56 @@ def in_steps(whole: Sequence[str | Bare | Knot]) -> tuple[str | Bare | Knot, ...
     return tuple(found)
 
 
+Weave = Literal[
+    "one in one", "m in m", "four in one", "doubled strip", "shaggy loops", "box", "Byzantine",
+    "rubber and metal", "stretch triangles",
+]  # fmt: skip
+MOST_ROWS = 2000
+
+
+class WeaveRole(Record, frozen=True, kw_only=True):
+    """What of a weave is of which ring; whether it is closed beforehand or opened on the strip, if
+    that is not as usual."""
+
+    role: Name
+    part: PartRef
+    readiness: Literal["closed", "opened"] | None = None
+
+
+class RingSize(Record, frozen=True, kw_only=True):
+    """The sizes of a ring, mm."""
+
+    inner_mm: Mm | None = None
+    wire_mm: Mm | None = None
+
+
+class Swatch(Record, frozen=True, kw_only=True):
+    """So many rows measured, edge to like edge, of rings of these sizes, by role. Of other rings it
+    says nothing."""
+
+    rows: Count
+    mm: Mm
+    of: Annotated[tuple[RingSize, ...], Meta(max_length=8)] = ()
+
+
+class WeaveItem(Variant, frozen=True, kw_only=True, tag="weave"):
+    """A strip of rings joined by rule, `rows` long. `abreast`: rings of a place (m in m), across
+    the strip (four in one), tufts on each ring (shaggy loops). `closes`: on itself. `end_rings`: at
+    the far end, or at both."""
+
+    weave: Weave
+    rows: Annotated[int, Meta(ge=1, le=MOST_ROWS)]
+    roles: Annotated[tuple[WeaveRole, ...], Meta(min_length=1, max_length=8)]
+    abreast: Annotated[int, Meta(ge=1, le=40)] = 1
+    closes: bool = False
+    end_rings: Annotated[int, Meta(ge=0, le=2)] = 0
+    swatch: Swatch | None = None
+
+    def part_of(self, role: str) -> str | None:
+        """The ring that a role is of."""
+        return next((own.part for own in self.roles if own.role == role), None)
+
+
 class PartItem(Variant, frozen=True, kw_only=True, tag="part"):
     """Any other single part: charm, ear finding, clasp, end."""
 
@@ -179,4 +229,6 @@ def _written_out(item: "Item") -> int:
     return item.times * sum(map(_written_out, item.items))
 
 
-Item = ChainItem | RingItem | UnitItem | ConnectorItem | StrungItem | PartItem | RepeatItem
+Item = (
+    ChainItem | RingItem | UnitItem | ConnectorItem | StrungItem | WeaveItem | PartItem | RepeatItem
+)

@@ -4,9 +4,13 @@ mat; and what is not hung as it is worn yet, so that no figure is given for what
 
 from typing import Literal
 
-from maglia.core.assembly.assembly import Assembly, Member
+from msgspec.structs import replace
+
+from maglia.core.assembly.assembly import Assembly, InWeave, Member
 from maglia.core.parts.parts import Ring, Wire
 from maglia.core.values.record import Value
+from maglia.core.weaves.kinds import woven
+from maglia.core.weaves.pitch import spans_mm
 
 LEAST_BANGLE_MM = 40.0
 """A closed ring this wide inside goes round a wrist itself."""
@@ -66,9 +70,30 @@ def elastic(thing: object) -> bool:
     return isinstance(thing, Ring | Wire) and thing.stretch_limit > 1
 
 
+def gives(assembly: Assembly, member: Member) -> float:
+    """How many times as long as at rest a member of a strand can be drawn: rubber in a weave as far
+    as its place then is, drawn flat."""
+    thing, own = assembly.thing(member), member.woven
+    if own is None:
+        return thing.stretch_limit if isinstance(thing, Ring | Wire) else 1.0
+    rubber = assembly.things.get(own.item.part_of("rubber") or "")
+    triangles = own.item.weave == "stretch triangles"
+    if not isinstance(rubber, Ring) or (own.role != "rubber" and not triangles):
+        return 1.0
+    rest, drawn = (_place_mm(own, assembly, stretch) for stretch in (1.0, rubber.stretch_limit))
+    return drawn / rest if rest and drawn else 1.0
+
+
+def _place_mm(own: InWeave, assembly: Assembly, stretch: float) -> float | None:
+    """How long the place of a ring in a weave is, its rubber so far stretched, mm."""
+    once = replace(own.item, rows=4, closes=True, end_rings=0)
+    spans = spans_mm(once, woven(once), assembly.things, stretch)
+    return None if spans is None else spans[own.place % (len(spans) // 4)]
+
+
 def stretches(assembly: Assembly) -> bool:
     """Whether anything of the main strand is elastic."""
-    return any(elastic(assembly.thing(member)) for member in _main_members(assembly))
+    return any(gives(assembly, member) > 1.0 for member in _main_members(assembly))
 
 
 def _main_members(assembly: Assembly) -> list[Member]:
@@ -83,7 +108,7 @@ def _what(assembly: Assembly) -> What | None:
     if wound and turns_of(assembly) == 1:
         return "wrap"
     members = _main_members(assembly)
-    if bangle_of(assembly) is not None:
+    if bangle_of(assembly) is not None or any(member.woven for member in members):
         return None
     if all(isinstance(assembly.thing(member), Ring) for member in members):
         crowded = [m for m in members if _rings_beside(assembly, m.id) >= LEAST_WEAVE]

@@ -36,6 +36,7 @@ from maglia.core.piece.strung import (
 )
 from maglia.core.sheets.as_worn import bangle_of, not_as_worn
 from maglia.core.values.record import Value
+from maglia.core.weaves.pitch import thickness_mm as weave_thickness_mm
 
 
 class RunLength(Value, frozen=True):
@@ -107,7 +108,8 @@ def thickness_mm(assembly: Assembly) -> float:
     members = [assembly.members[station.members[0]] for station in stations]
     body = range(len(members))
     if assembly.clasp is not None:
-        lying = [k for k in body if not isinstance(assembly.thing(members[k]), Ring | Clasp | End)]
+        lying = [k for k in body if members[k].woven is not None
+                 or not isinstance(assembly.thing(members[k]), Ring | Clasp | End)]  # fmt: skip
         body = range(lying[0], lying[-1] + 1) if lying else body
     total = length = 0.0
     for k in body:
@@ -137,6 +139,8 @@ def _lying(
         yield thick, span_mm or 0.0
     elif isinstance(thing, Connector):
         yield thing.thickness_mm or 0.0, span_mm or 0.0
+    elif member.woven is not None:
+        yield weave_thickness_mm(member.woven.item, things), span_mm or 0.0
     elif isinstance(thing, Ring):
         yield thing.wire_mm or 0.0, span_mm or 0.0
     elif not isinstance(thing, Clasp | End):

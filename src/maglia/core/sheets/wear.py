@@ -31,7 +31,7 @@ from maglia.core.piece.piece import (
     WornCount,
 )
 from maglia.core.piece.strung import along_mm
-from maglia.core.sheets.as_worn import bangle_of
+from maglia.core.sheets.as_worn import bangle_of, gives
 from maglia.core.sheets.bite import can_bite
 from maglia.core.sheets.lengths import closed_length_mm, thickness_mm
 from maglia.core.values.record import DomainError, Value
@@ -251,8 +251,7 @@ def stretch_limit(assembly: Assembly) -> float:
     main = assembly.main
     total = stretched = 0.0
     for station in main.stations if main else ():
-        thing = assembly.thing(assembly.members[station.members[0]])
-        limit = thing.stretch_limit if isinstance(thing, Ring | Wire) else 1.0
+        limit = gives(assembly, assembly.members[station.members[0]])
         total += station.span_mm or 0.0
         stretched += limit * (station.span_mm or 0.0)
     return stretched / total if total else 1.0

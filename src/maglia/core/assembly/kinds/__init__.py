@@ -1,6 +1,15 @@
 """The kinds of items, one module each; importing the package registers them all."""
 
-from maglia.core.assembly.kinds import chain, connector, part, repeat, rings, strung, unit
+from maglia.core.assembly.kinds import (
+    chain,
+    connector,
+    part,
+    repeat,
+    rings,
+    strung,
+    unit,
+    weave,
+)
 from maglia.core.assembly.kinds.kind import (
     Counted,
     ItemKind,
@@ -27,5 +36,6 @@ __all__ = [
     "span_mm",
     "strung",
     "unit",
+    "weave",
     "with_count",
 ]
