@@ -22,6 +22,7 @@ from maglia.phrases import (
     put_in,
     sliding,
     tied,
+    weaving,
     wishes,
 )
 from maglia.phrases.here import Here, Offer, refused
@@ -86,6 +87,8 @@ def _rest(read: Callable[[Words, Here], Offer]) -> Form:
 VERBS: dict[str, Form] = {
     "put": _rest(put_in.things_offer),
     "string": _rest(put_in.string_offer),
+    "weave": _rest(weaving.weave_offer),
+    "swatch": _plain(weaving.swatch_offer),
     "strand": _named(put_in.strand_offer),
     "at": _rest(put_in.at_offer),
     "drop": _named(hanging.drop_offer),

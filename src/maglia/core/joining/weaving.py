@@ -81,8 +81,8 @@ class Weaving:
         """Rubber is folded over its ring before the small ones close."""
         if own.item.weave != "stretch triangles":
             return []
-        large, rubber = (self.words.part(own.item.part_of(role) or "") for role in ("large",
-                                                                                    "rubber"))  # fmt: skip
+        large = self.words.part(own.item.part_of("large") or "")
+        rubber = self.words.part(own.item.part_of("rubber") or "")
         over = f"the next {large}" if rows[0] else f"each of the first two {large}"
         return [f"Fold three {rubber} over {over}: each has both its ends outward."]
 
