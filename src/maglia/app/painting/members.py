@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QTransform
 from maglia.app.painting import connectors, cords
 from maglia.app.painting import parts as draw
 from maglia.app.painting.stamps import Stamp, stamp_of, stamped
+from maglia.app.painting.weaves import draw_weave
 from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.parts.parts import (
     Bead,
@@ -47,6 +48,8 @@ def draw_member(
         draw_links(painter, thing, points, first)
     elif member.strung is not None:
         _strung(painter, assembly, member, points, first)
+    elif member.woven is not None:
+        draw_weave(painter, assembly, member, points)
     else:
         length = math.dist(points[0], points[-1])
         painter.save()

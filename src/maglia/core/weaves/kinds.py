@@ -6,6 +6,7 @@ places that follow each other go through each other: all of them, unless the wea
 """
 
 from collections.abc import Callable, Iterator
+from functools import lru_cache
 from itertools import pairwise, product
 
 from maglia.core.piece.items import WeaveItem
@@ -56,6 +57,7 @@ class Sort(Value, frozen=True):
     """How many there are abreast if nothing is said."""
 
 
+@lru_cache(maxsize=64)
 def woven(item: WeaveItem) -> Woven:
     """The weave ring by ring. Raises DomainError for what does not close or has no such form."""
     sort = SORTS[item.weave]
