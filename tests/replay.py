@@ -39,7 +39,9 @@ def replayed(plan, piece):
     before = {n for n, j in enumerate(plan["joints"]) if j["made_before"]}
     bites = {n for n, two in enumerate(ends) if "bite" in (two[0][1], two[1][1])}
     faults = [
-        f"joint {n} comes made" for n in before if "mid" not in (ends[n][0][1], ends[n][1][1])
+        f"joint {n} comes made"
+        for n in before
+        if not {"mid", "bight"} & {ends[n][0][1], ends[n][1][1]}
     ]
     closed, shut, made, seen = {}, Counter(), {}, set()
     when = 0

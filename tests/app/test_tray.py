@@ -90,11 +90,11 @@ def shown(hands):
 
 def test_narrowing_walks_and_says_what_lies_there(hands):
     everything = shown(hands)
-    assert len(everything) == 54 + 13 + 3
+    assert len(everything) == 59 + 13 + 3
     hands.press(KEY.Key_Slash)
     hands.type("ring 4")
     assert shown(hands) == ["ring-4"]
-    assert hands.tray.count.text() == "1 of 70"
+    assert hands.tray.count.text() == "1 of 75"
     hands.press(KEY.Key_Return)
     assert hands.tray.tiles.thing.id == "ring-4"
     # 400 bought, 23 used, 2 spoilt
@@ -124,7 +124,7 @@ def test_a_unit_is_kept_by_name_and_none_that_could_not_be_read_again(hands):
 def test_arrows_pass_over_headings_and_every_tile_says_itself(hands):
     tiles = hands.tray.tiles
     seen = []
-    for _ in range(70):
+    for _ in range(75):
         seen.append(id_of(tiles.thing))
         words = tiles.model_rows.data(tiles.currentIndex())
         assert words.startswith(name_of(tiles.thing))
@@ -551,7 +551,7 @@ def test_the_demo_begins_anew_only_when_that_is_asked_for(hands, tmp_path):
     fresh = Session(demo_tray())
     open_own(fresh, path, demo=True)
     assert fresh.workshop.part("ring-9") is None
-    assert len(fresh.tray.parts) == 54
+    assert len(fresh.tray.parts) == 59
     fresh.finish()
 
 

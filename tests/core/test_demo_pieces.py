@@ -66,6 +66,21 @@ PAPER = {
         {"Band": 168},
         {"pearl-dangle": 27, "rose-dangle": 27, "headpin-40": 54, "oval-6": 27, "hedge": 1},
     ),
+    "armoury-cuff": (
+        # a row: 6.5 + 5 less what two wires abreast lose at both its contacts, each
+        # 1.2² / 4 (5 − 1.2) + 1² / 4 (6.5 − 1); begun and ended by two of 5, and a ring of 5
+        15 * 6.5 + 16 * 5 - 30 * (1.44 / 15.2 + 1 / 22) + 5 - 1 / 16 + CLOSE,
+        {}, {"ring-65": 30, "copper-5": 17, "tie-65": 15, "ring-5": 1 + 1},
+    ),
+    "quick-change-bracelet": (
+        # rubber drawn flat: π (8 + 2) / 2 − π (1.2 + 2) / 2 + 1.2, and a ring of 8
+        6 * (math.pi * 6.8 / 2 + 1.2 + 8), {}, {"rubber-8": 6, "ring-8": 6},
+    ),
+    "scene-dock-band": (
+        # a spoke: (9 + 1.2) / 2 + π (10 − 3.2 − 3) / 4 + (5 + 1) / 2, and √3 / 2 of it a triangle
+        16 * math.sqrt(3) / 2 * (5.1 + math.pi * 3.8 / 4 + 3), {},
+        {"wide-9": 16, "rubber-8": 48, "copper-5": 32},
+    ),
     "hedgerow-strand": (
         # 2 + 15 × 3 + 2 pearls of 6, 16 clusters on wire of 0.7, crimps 8; sides 4 + 63 + 4
         49 * 6 + 16 * 0.7 + 8 + 2 * 71 + CLOSE,
@@ -180,7 +195,7 @@ def test_every_joint_of_the_demo_joins_ports_that_exist(name):
         for index, port in ((joint.a, joint.port_a), (joint.b, joint.port_b)):
             assert (
                 port in ports_of(assembly, assembly.members[index])
-                or port in ("lobe", "foot")
+                or port in ("lobe", "foot", "bight")
                 or stops_of(port) is not None
             )
 

@@ -97,6 +97,25 @@ BOOK: tuple[Chapter, ...] = (
         Form("45 cm strap braided, slip knots", "cord",
              "begin necklace for prompter"),
     )),
+    Chapter("Weaves", (
+        Form("weave four in one 20 rows: ring 4, end ring 5", "a strip of rings"),
+        Form("weave four in one 20 rows 5 across: ring 4", "wider"),
+        Form("weave two in two 40 places: ring 4", "pairs through pairs"),
+        Form("weave doubled strip 16 rows: large ring 6, small ring 4, end ring 6",
+             "two large closed, a small and a large through four"),
+        Form("weave shaggy loops 30 rings 3 tufts: base ring 4, tuft ring 6", "loops on a chain"),
+        Form("weave byzantine 12 periods: ring 4", "folded back"),
+        Form("weave rubber and metal for wrist: rubber 8, ring 6",
+             "as many as let the hand pass, closed on itself",
+             "begin bracelet free for prompter; new rubber ring 8 x 2 inner stretch 2 called "
+             "Rubber 8"),
+        Form("weave stretch triangles 16 triangles: large ring 9, rubber 8, small ring 5",
+             "a band that closes on itself",
+             "begin bracelet free for prompter; new rubber ring 8 x 2 inner stretch 2 called "
+             "Rubber 8"),
+        Form("swatch 10 rows 62 mm", "measured, edge to like edge",
+             "begin bracelet free for prompter; weave box 40 rows: ring 4"),
+    )),
     Chapter("Further strands", (
         Form("strand 47 cm rolo at 2nd ring", "both ends there"),
         Form("strand 71 amber on silk, ends tip, at 1st ring", "strung"),

@@ -30,6 +30,7 @@ from maglia.core.piece.items import (
     RepeatItem,
     RingItem,
     UnitItem,
+    WeaveItem,
 )
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
@@ -304,9 +305,12 @@ def _chain_of_length(chain: Chain, mm: float, here: Here, phase: int) -> ChainIt
 
 
 def ref_of(item: Item | None) -> str:
-    """The part or unit that an item is of; of a repeat that of its first."""
+    """The part or unit that an item is of; of a repeat that of its first, of a weave its first
+    role's."""
     while isinstance(item, RepeatItem):
         item = item.items[0]
+    if isinstance(item, WeaveItem):
+        return item.roles[0].part
     return str(getattr(item, "part", None) or getattr(item, "unit", None) or "")
 
 

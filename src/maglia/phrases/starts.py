@@ -128,10 +128,27 @@ def _charms(hand: Hand, who: str, count: int) -> list[str]:
             f"drop {ring}, {charm} at catch"]  # fmt: skip
 
 
+def _strip(hand: Hand, who: str, count: int) -> list[str]:
+    ring = hand.ring(4.0)
+    ends = f", end {hand.ring(5.0)}"
+    return [f"begin bracelet free for {who}",
+            f"weave four in one 20 rows {max(count, 2)} across: {ring}{ends}", hand.closed(),
+            "length"]  # fmt: skip
+
+
+def _rubber(hand: Hand, who: str, count: int) -> list[str]:
+    rubber = hand.take("rubber ring", Ring, lambda r: r.closure == "elastic")
+    return [f"begin bracelet free for {who}",
+            f"weave rubber and metal {max(count, 3)} pairs closed: rubber {rubber}, "
+            f"{hand.ring(6.0)}", "close on itself", "length"]  # fmt: skip
+
+
 STARTS: tuple[Start, ...] = (
     Start("strung", "strung strand", "repeats", 21, _strung),
     Start("ribbon", "ribbon with a charm", "cm of ribbon", 36, _ribbon),
     Start("strap", "strap wound twice", "cm of strap", 33, _strap),
     Start("rows", "rows on a chain", "links in the top row", 3, _rows),
     Start("charms", "charms on a bracelet", "links", 8, _charms),
+    Start("strip", "strip of rings", "rings across", 3, _strip),
+    Start("rubber", "rubber and rings", "pairs", 8, _rubber),
 )

@@ -26,6 +26,7 @@ from maglia.core.piece.items import (
     RepeatItem,
     RingItem,
     StrungItem,
+    WeaveItem,
 )
 from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import (
@@ -40,6 +41,8 @@ from maglia.core.piece.piece import (
 )
 from maglia.core.values.record import DomainError
 from maglia.core.values.references import things_named
+from maglia.core.weaves.kinds import SORTS
+from maglia.core.weaves.pitch import is_void
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.beginning import HANGS_ON
 from maglia.phrases.here import Here
@@ -182,6 +185,14 @@ class _Teller(Wording):
         if now != wanted:
             self.say(f"rename {now} to {wanted}")
 
+    def _weave(self, item: WeaveItem) -> None:
+        self.say(self.woven(item, self.piece))
+        if item.swatch is not None:
+            if is_void(item.swatch, item, self.things):
+                raise Untold("a swatch of other rings")
+            rows = SORTS[item.weave].rows
+            self.say(f"swatch {item.swatch.rows} {rows} {figure(item.swatch.mm)} mm")
+
     def _along(self, items: Sequence[Item]) -> None:
         """Items one after the other: things in one phrase, what is strung in one of its own."""
         together: list[Item] = []
@@ -191,6 +202,11 @@ class _Teller(Wording):
                     self.say(f"put {self.items(together)}")
                     together = []
                 self.say(self.strung(item))
+            elif isinstance(item, WeaveItem):
+                if together:
+                    self.say(f"put {self.items(together)}")
+                    together = []
+                self._weave(item)
             else:
                 together.append(item)
                 if isinstance(item, ConnectorItem) and item.wound is not None:

@@ -22,6 +22,8 @@ from maglia.core.piece.items import (
     StrungEnd,
     StrungItem,
     UnitItem,
+    WeaveItem,
+    WeaveRole,
 )
 from maglia.core.piece.piece import (
     Piece,
@@ -30,6 +32,7 @@ from maglia.core.piece.piece import (
     catalogue,
 )
 from maglia.core.values.record import DomainError
+from maglia.core.weaves.kinds import SORTS
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.here import Here
 from maglia.phrases.items import item_for, ref_of
@@ -37,6 +40,7 @@ from maglia.phrases.names import said as named
 from maglia.phrases.places import COUNTED, countable, place
 from maglia.phrases.stands import standing
 from maglia.phrases.told_parts import Untold, called, figure
+from maglia.phrases.weaving import usual_ends
 from maglia.phrases.words import words_of
 
 
@@ -92,6 +96,23 @@ class Wording:
                 return self.name(item.part)
             return f"{self.name(item.part)} {named(item.hole_in)} to {named(item.hole_out)}"
         raise Untold("what is strung within other things")
+
+    def woven(self, item: WeaveItem, piece: Piece) -> str:
+        """A weave in the words of its phrase."""
+        said = [f"weave {item.weave} {item.rows} {SORTS[item.weave].rows}"]
+        if item.abreast != SORTS[item.weave].abreast:
+            many = {"shaggy loops": "tufts", "four in one": "across"}.get(item.weave, "abreast")
+            said.append(f"{item.abreast} {many}")
+        said += ["closed"] if item.closes and item.weave != "stretch triangles" else []
+        usual = 0 if item.closes else usual_ends(item.weave, item.roles, piece)
+        said += [f"{item.end_rings} ends"] if item.end_rings != usual else []
+        rings = ", ".join(self._role(role) for role in item.roles)
+        return f"{' '.join(said)}: {rings}"
+
+    def _role(self, role: WeaveRole) -> str:
+        word = {"end ring": "end ", "ring": ""}.get(role.role, f"{role.role} ")
+        ready = f" {role.readiness}" if role.readiness else ""
+        return f"{word}{self.name(role.part)}{ready}"
 
     def strung(self, item: StrungItem) -> str:
         ones = (*item.lead, *item.pattern * item.times, *item.tail)

@@ -6,6 +6,7 @@ round it; rubber is closed on itself.
 """
 
 import math
+from collections.abc import Sequence
 from functools import partial
 
 from msgspec.structs import replace
@@ -14,12 +15,11 @@ from maglia.core.assembly.kinds import item_words
 from maglia.core.assembly.kinds.weave import weave_words
 from maglia.core.edits.edit import put as put_item
 from maglia.core.edits.spots import Edited, item_of
-from maglia.core.fit.wishes import with_fit
+from maglia.core.fit.wishes import read_fit, with_fit
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import Things
 from maglia.core.piece.items import MOST_ROWS, Swatch, Weave, WeaveItem, WeaveRole
 from maglia.core.piece.piece import Closure, FormKind, Piece, Sort
-from maglia.core.piece.wishes import LengthFit
 from maglia.core.sheets.weaves import weave_mm
 from maglia.core.values.measures import format_length
 from maglia.core.values.record import DomainError
@@ -37,7 +37,7 @@ CALLED: tuple[tuple[tuple[str, ...], Weave], ...] = (
     (("byzantine",), "Byzantine"), (("rubber", "and", "metal"), "rubber and metal"),
     (("stretch", "triangles"), "stretch triangles"), (("triangles",), "stretch triangles"),
 )  # fmt: skip
-NUMBERS = {"two": 2, "three": 3, "four": 4, "five": 5}
+NUMBERS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
 ROLES: dict[tuple[str, ...], str] = {
     ("end",): "end ring", ("second", "large"): "second large", ("second",): "second large",
     ("large",): "large", ("small",): "small", ("base",): "base", ("tuft",): "tuft",
@@ -59,6 +59,7 @@ class _Said:
         self.weave, self.abreast, rest = _kind(words)
         self.rows: int | None = None
         self.limb = ""
+        self.ends: int | None = None
         self.closes = self.weave == "stretch triangles"
         while rest:
             rest = self._taken(rest)
@@ -75,7 +76,10 @@ class _Said:
         if number and second is not None and second.low in ROW_WORDS:
             self.rows = number
             return words[2:]
-        if number and second is not None and second.low in ("across", "tufts"):
+        if first.low in ("0", "1", "2") and second is not None and second.low in ("end", "ends"):
+            self.ends = int(first.low)
+            return words[2:]
+        if number and second is not None and second.low in ("across", "tufts", "abreast"):
             self.abreast = number
             return words[2:]
         if number and self.rows is None and self.weave in ("stretch triangles", "one in one"):
@@ -91,9 +95,11 @@ def _kind(words: Words) -> tuple[Weave, int, Words]:
         if low[: len(said)] == said:
             return weave, SORTS[weave].abreast, words[len(said) :]
     if len(low) > 2 and low[1] == "in":
-        one, other = (NUMBERS.get(w.low) or w.whole for w in (words[0], words[2]))
+        one, other = (NUMBERS.get(w.low) for w in (words[0], words[2]))
         if one and one == other:
             return "m in m", one, words[3:]
+        if low[0] == low[2] == "m":
+            return "m in m", SORTS["m in m"].abreast, words[3:]
     raise unknown(words[:3], f"is no weave: say {KINDS_SAID}")
 
 
@@ -108,9 +114,9 @@ def weave_offer(words: Words, here: Here) -> Offer:
     rubber = any(role.role == "rubber" for role in roles)
     piece = _for_limb(here, said)
     closes = said.closes or (rubber and bool(said.limb) and not here.piece.runs)
-    ends = 0
-    if any(role.role == "end ring" for role in roles) and not closes:
-        ends = 2 if said.weave == "doubled strip" and piece.sort == "necklace" else 1
+    ends = said.ends
+    if ends is None:
+        ends = 0 if closes else usual_ends(said.weave, roles, piece)
     rows = said.rows
     made = WeaveItem(
         weave=said.weave, rows=rows or (4 if closes else 1), roles=roles, abreast=said.abreast,
@@ -129,11 +135,19 @@ def weave_offer(words: Words, here: Here) -> Offer:
     return Offer(label, partial(_woven, made, piece, said.limb, here), things.get(roles[0].part))
 
 
+def usual_ends(weave: Weave, roles: Sequence[WeaveRole], piece: Piece) -> int:
+    """How many ends have a ring, if one is said and nothing else: a doubled strip of a necklace has
+    one at both."""
+    if not any(role.role == "end ring" for role in roles):
+        return 0
+    return 2 if weave == "doubled strip" and piece.sort == "necklace" else 1
+
+
 def _woven(item: WeaveItem, piece: Piece, limb: str, here: Here) -> Edited:
     moved = Here(piece, here.tray, here.spot, here.mark, here.unit, script=here.script)
     edited = put((SaidItem(item),), moved)
     if limb:
-        fit = LengthFit(name="length", to="wearer")
+        fit = read_fit("length", edited.piece, here.unit)
         edited = replace(edited, piece=with_fit(edited.piece, fit))
     return edited
 
@@ -146,6 +160,8 @@ def _roles(weave: Weave, words: Words, here: Here) -> tuple[WeaveRole, ...]:
         if len(part) > 1 and part[-1].low in ("opened", "closed"):
             readiness, part = part[-1].low, part[:-1]
         role, name = _role(part, wanted, found)
+        if name[0].low == "rubber" and len(name) > 1 and not here.names.fits(name, (Ring,)):
+            name = name[1:]  # “rubber” is its role alone
         thing = here.names.find(name, (Ring,))
         found[role] = WeaveRole(role=role, part=thing.id, readiness=readiness)  # type: ignore[arg-type]
     if weave == "doubled strip" and "large" in found and "second large" not in found:

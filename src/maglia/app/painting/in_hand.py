@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from maglia.app.painting.members import below_thread_mm, draw_links, draw_member, draw_thing
+from maglia.app.painting.weaves import edge_of
 from maglia.app.painting.whole import draw_whole, whole_box
 from maglia.app.theme import Theme, font
 from maglia.core.assembly.assembly import Assembly, Member, link_from_fold
@@ -113,6 +114,8 @@ def parts_in_hand(sheet: MakeSheet, step: Step, closing: Closing | None) -> list
             before = closing.opener.port == "a" and step.verb != "string"
             shown = _bare(a, member) if before else member
             return [_strand_end(a, shown, closing.opener.port), *_taken(a, step, member, 4.0)]
+        if member.woven is not None and step.id.startswith("weave/"):
+            return _at_the_edge(a, step, closing)
         return _round_opener(a, step, member, closing.opener.port)
     if step.things:
         return [_whole(a, ref) for ref in step.things]
@@ -151,6 +154,43 @@ def _round_opener(a: Assembly, step: Step, member: Member, port: Port) -> list[P
         return [*_taken(a, step, member, inner), ring]
     own = _along(a, member, port, 90.0, QPointF(), lit=True)
     return [*_taken(a, step, member, 0.0), own]
+
+
+ROWS_SHOWN, LABEL_MM = 2, 2.4
+"""How many rows of a strip are shown before the one in hand."""
+
+
+def _at_the_edge(a: Assembly, step: Step, closing: Closing) -> list[Placed]:
+    """The end of the strip with the rings of one row, which are lit; those that are closed there
+    are numbered in their order."""
+    own = a.members[closing.opener.member].woven
+    assert own is not None
+    row = [c for c in step.closings
+           if (other := a.members[c.opener.member].woven) and other.row == own.row]  # fmt: skip
+    taken = {m for c in row for n in c.joins for m in (a.joints[n].a, a.joints[n].b)}
+    openers = [c.opener.member for c in row]
+    if own.item.weave == "stretch triangles":  # its rubbers lie over rings that nothing closes
+        taken |= {m.id for m in a.members if (w := m.woven) and w.weave == own.weave
+                  and w.role != "small" and w.row in (own.row, own.row + 1)}  # fmt: skip
+    ahead = [m for m in (*taken, *openers) if (w := a.members[m].woven) and w.weave == own.weave]
+    first = own.row - ROWS_SHOWN
+    begun = [m.id for m in a.members if m.woven is not None and m.woven.weave == own.weave
+             and first <= m.woven.row < own.row]  # fmt: skip
+    rings = sorted({m - own.weave for m in (*begun, *ahead)})
+    edge = edge_of(own.item, a.things, rings)
+    if edge is None:
+        return []
+    whole = QRectF()
+    for box in edge.boxes.values():
+        whole |= box
+    found = [Placed(edge.draw, whole, "", QPointF(), lit=False)]
+    for k, member in enumerate(openers, 1):
+        box = edge.boxes[member - own.weave]
+        label = str(k) if len(openers) > 1 else ""
+        aside = (k - (len(openers) + 1) / 2) * LABEL_MM
+        below = QPointF(box.center().x() + aside, whole.bottom() + LABEL_MM)
+        found.insert(0, Placed(lambda _: None, box, label, below, lit=True))
+    return found
 
 
 def _angle(lies: Lies, member: Member) -> float:

@@ -40,16 +40,18 @@ Points = Sequence[tuple[float, float]]
 
 
 def draw_member(
-    painter: QPainter, assembly: Assembly, member: Member, points: Points, first: int = 0
-) -> None:
-    """Draw one member along its points; of a chain or strung section those from link `first`."""
+    painter: QPainter, assembly: Assembly, member: Member, points: Points, first: int = 0,
+    *, worn: bool = False,
+) -> None:  # fmt: skip
+    """Draw one member along its points; of a chain or strung section those from link `first`. What
+    is `worn` round a limb is seen from its end."""
     thing = assembly.thing(member)
     if isinstance(thing, Chain):
         draw_links(painter, thing, points, first)
     elif member.strung is not None:
         _strung(painter, assembly, member, points, first)
     elif member.woven is not None:
-        draw_weave(painter, assembly, member, points)
+        draw_weave(painter, assembly, member, points, worn=worn)
     else:
         length = math.dist(points[0], points[-1])
         painter.save()

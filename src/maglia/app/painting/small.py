@@ -77,7 +77,7 @@ def _draw(painter: QPainter, found: Findings, hung: Hung) -> None:
     """Every member, what is further back first."""
     members = list(found.assembly.members)
     if hung.form is not None:
-        members.sort(key=lambda m: float(hung.points_of(m.id)[:, 1].mean()))
+        members.sort(key=lambda m: round(float(hung.points_of(m.id)[:, 1].mean()), 1))
     members.sort(key=lambda m: hides(found.assembly, m))
     for member in members:
         points = hung.points_of(member.id)
@@ -87,7 +87,7 @@ def _draw(painter: QPainter, found: Findings, hung: Hung) -> None:
             frame = hung_frame(hung, member, line)
             draw_connector(painter, found.assembly, member, frame)
         else:
-            draw_member(painter, found.assembly, member, line, 0)
+            draw_member(painter, found.assembly, member, line, 0, worn=True)
 
 
 def hung_frame(hung: Hung, member: Member, line: list[tuple[float, float]]) -> QTransform:

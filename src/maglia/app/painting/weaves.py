@@ -7,7 +7,7 @@ later one at every second crossing.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from itertools import pairwise
 from typing import NamedTuple
@@ -23,7 +23,7 @@ from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import Things
 from maglia.core.piece.items import WeaveItem
 from maglia.core.weaves.kinds import woven
-from maglia.core.weaves.pitch import LANE, Size, flat_mm, sized, spans_mm, spoke_mm
+from maglia.core.weaves.pitch import LANE, Size, flat_mm, sized, spans_mm, spoke_mm, width_mm
 
 SAMPLES = 72
 """Points of a ring by which its crossings are found."""
@@ -31,6 +31,8 @@ PATCH = 0.34
 """Half of what is drawn anew at a crossing, in radians of the ring."""
 ON_EDGE = 0.5
 """How much narrower than long a ring is seen that stands turned to its neighbours."""
+LIMBS, SEEN_MM = ("wrist", "ankle"), 16.0
+"""How wide at most a strip is seen round a limb."""
 BY_TURNS = ("stretch triangles", "m in m", "shaggy loops")
 Point = tuple[float, float]
 
@@ -72,9 +74,11 @@ class Row(NamedTuple):
 
 
 def draw_weave(
-    painter: QPainter, assembly: Assembly, member: Member, points: Sequence[Point]
-) -> None:
-    """The row that a ring leads, along the ring's own place; other rings are drawn with theirs."""
+    painter: QPainter, assembly: Assembly, member: Member, points: Sequence[Point],
+    *, worn: bool = False,
+) -> None:  # fmt: skip
+    """The row that a ring leads, along the ring's own place; other rings are drawn with theirs. A
+    wide strip that is `worn` round a limb is seen foreshortened: it lies along the arm."""
     own = member.woven
     if own is None or not own.leads:
         return
@@ -88,6 +92,8 @@ def draw_weave(
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # a stamp's own edge is clear
     painter.translate(ax, ay)
     painter.rotate(math.degrees(math.atan2(by - ay, bx - ax)))
+    if worn and assembly.piece.form.kind in LIMBS:
+        painter.scale(1.0, min(1.0, SEEN_MM / max(looks.width, 1.0)))
     stretch = _stretch(looks, own.row, math.hypot(bx - ax, by - ay))
     _print(painter, looks, own.row, stretch)
     painter.restore()
@@ -106,10 +112,10 @@ class _Looks:
 
     def __init__(
         self, item: WeaveItem, rings: tuple[tuple[str, Size], ...],
-        materials: tuple[tuple[str, str], ...],
+        materials: tuple[tuple[str, str], ...], width: float,
     ) -> None:  # fmt: skip
         self.item, self.rings, self.materials = item, rings, materials
-        self.alike = _alike(item)
+        self.alike, self.width = _alike(item), width
         self.limit = dict(rings)["rubber"].limit if "rubber" in dict(rings) else 1.0
 
 
@@ -126,16 +132,17 @@ def _looks_of(item: WeaveItem, things: Things) -> _Looks | None:
     if rings is not None:
         materials = tuple((role.role, ring.material) for role in item.roles
                           if isinstance(ring := things.get(role.part), Ring))  # fmt: skip
-        looks = _known_looks(item, tuple(rings.items()), materials)
+        looks = _known_looks(item, tuple(rings.items()), materials, width_mm(item, things))
     _last = item, things, looks
     return looks
 
 
 @lru_cache(maxsize=64)
 def _known_looks(
-    item: WeaveItem, rings: tuple[tuple[str, Size], ...], materials: tuple[tuple[str, str], ...]
-) -> _Looks:
-    return _Looks(item, rings, materials)
+    item: WeaveItem, rings: tuple[tuple[str, Size], ...], materials: tuple[tuple[str, str], ...],
+    width: float,
+) -> _Looks:  # fmt: skip
+    return _Looks(item, rings, materials, width)
 
 
 @lru_cache(maxsize=64)
@@ -191,24 +198,11 @@ def _alike(item: WeaveItem) -> tuple[int, ...]:
 
 @lru_cache(maxsize=256)
 def _row(looks: _Looks, row: int, stretch: float) -> Row:
-    item, sizes = looks.item, dict(looks.rings)
-    made, spans = woven(item), _spans(looks, stretch)
-    tone = {role: tones(material) for role, material in looks.materials}
-    starts: dict[int, float] = {}
-    first: list[int] = []
-    x = 0.0
-    for k, place in enumerate(made.places):
-        first.append(len(starts))
-        starts.update({len(starts) + n: x for n in range(len(place))})
-        x += spans[k]
-    ovals: dict[int, Oval] = {}
-    for k, place in enumerate(made.places):
-        if made.rows[k] in (row, row - 1):
-            found = _place(item, place, k, made.rows[k], spans[k], sizes, tone, stretch)
-            ovals.update({first[k] + n: oval.moved(starts[first[k]])
-                          for n, oval in enumerate(found)})  # fmt: skip
+    made = woven(looks.item)
+    ovals = _ovals(looks, (row - 1, row), stretch)
     rows = [made.rows[k] for k, place in enumerate(made.places) for _ in place]
-    begin = min((starts[n] for n in ovals if rows[n] == row), default=0.0)
+    begin = sum(span for span, of in zip(_spans(looks, stretch), made.rows, strict=True)
+                if of < row)  # fmt: skip
     own = [n for n in ovals if rows[n] == row]
     before = [n for n in ovals if rows[n] == row - 1]
     at = {n: k for k, n in enumerate(own)} | {n: -1 - k for k, n in enumerate(before)}
@@ -216,6 +210,48 @@ def _row(looks: _Looks, row: int, stretch: float) -> Row:
                     and (a in own or b in own))  # fmt: skip
     drawn = tuple(ovals[n].moved(-begin) for n in own)
     return Row(drawn, tuple(ovals[n].moved(-begin) for n in before), through, _box(drawn))
+
+
+def _ovals(looks: _Looks, rows: Sequence[int], stretch: float) -> dict[int, Oval]:
+    """The rings of some rows by their numbers, where they lie along the strip."""
+    made, spans, sizes = woven(looks.item), _spans(looks, stretch), dict(looks.rings)
+    tone = {role: tones(material) for role, material in looks.materials}
+    found: dict[int, Oval] = {}
+    number, x = 0, 0.0
+    for k, place in enumerate(made.places):
+        if made.rows[k] in rows:
+            for n, oval in enumerate(
+                _place(looks.item, place, k, made.rows[k], spans[k], sizes, tone, stretch)
+            ):
+                found[number + n] = oval.moved(x)
+        number, x = number + len(place), x + spans[k]
+    return found
+
+
+class Edge(NamedTuple):
+    """Rings of a strip drawn by themselves: `draw` them, and the box of each by its number."""
+
+    draw: Callable[[QPainter], None]
+    boxes: dict[int, QRectF]
+
+
+def edge_of(item: WeaveItem, things: Things, rings: Sequence[int]) -> Edge | None:
+    """Some rings of a strip as they lie in it; None while the size of one is not known."""
+    looks = _looks_of(item, things)
+    if looks is None:
+        return None
+    made, wanted = woven(item), set(rings)
+    of = [made.rows[k] for k, place in enumerate(made.places) for _ in place]
+    rows = sorted({of[ring] for ring in wanted})
+    whole = _spans(looks, 1.0)
+    ovals = {n: oval for n, oval in _ovals(looks, rows, 1.0).items() if n in wanted}
+    if item.closes and rows[0] == 0 and rows[-1] > 2:  # what it closes on lies beyond its end
+        ovals = {n: oval.moved(sum(whole)) if of[n] == 0 else oval for n, oval in ovals.items()}
+    order = sorted(ovals, key=lambda n: (ovals[n].x, n))
+    at = {n: k for k, n in enumerate(order)}
+    through = tuple(sorted((at[a], at[b])) for a, b in made.joints if a in at and b in at)
+    drawn = Row(tuple(ovals[n] for n in order), (), through, QRectF())  # type: ignore[arg-type]
+    return Edge(lambda p: _drawn(p, drawn), {n: _box((ovals[n],)) for n in order})
 
 
 def _box(ovals: Sequence[Oval]) -> QRectF:

@@ -45,6 +45,8 @@ def place_of(member: Member, port: object) -> str:
 def stand_of(member: Member) -> str:
     """Where a member stands, in such words."""
     within = f".{member.ordinal}" if member.made_in else ""
+    if member.woven is not None:
+        within = f".{member.woven.abreast + 1}"
     return f"{member.run}/{member.side}/{member.item}.{member.number}{within}"
 
 

@@ -46,6 +46,9 @@ def for_some(
         return step
     if assembly.members[closings[0].opener.member].strung is not None:
         return step
+    if step.id.startswith("weave/"):
+        how = Weaving(assembly, Words(assembly, plan.opened, unit)).row(closings)
+        return replace(step, says=" ".join(how))
     own = _Making(assembly, plan, unit, 1)._closing(closings)
     return replace(step, says=own.says, takes=own.takes, new=own.new, in_hand=own.in_hand,
                    up=own.up)  # fmt: skip

@@ -54,6 +54,16 @@ class Weaving:
             takes=takes, new=(member.id,), in_hand=self._in_hand(row), minutes=minutes,
         )  # fmt: skip
 
+    def row(self, closings: Sequence[Closing]) -> list[str]:
+        """One row by itself: all that lies before it in the strip is woven."""
+        first = woven_of(self.assembly, closings[0])
+        assert first is not None
+        before = {m.id for m in self.assembly.members if m.woven is not None
+                  and m.woven.weave == first.weave and m.woven.place < first.place}  # fmt: skip
+        begins = not any(self.assembly.members[m].woven.opened for m in before)  # type: ignore[union-attr]
+        self._begun = set() if begins else before
+        return [*self._folded(first, [first.row]), *map(self._says, closings)]
+
     def look(self, batch: Sequence[Closing], minutes: float) -> Step:
         """After so many rows: are they all there, and do they lie as they should?"""
         own = woven_of(self.assembly, batch[-1])
@@ -94,20 +104,24 @@ class Weaving:
             kind = first if _closes(own, other) else hanging if index in self._begun else fresh
             kind[self._name(other)] += 1
         self._begun.update(self._members(closing))
-        said = [f"{_many(hanging)} of the strip"] if hanging else []
-        said += [f"{_many(fresh)}{', new' if hanging else ''}"] if fresh else []
-        said += [f"{_many(first)} of the first row"] if first else []
-        says = f"Take an open {self._name(own)}. Let it take {listed(said)}. Close it."
+        both = "both ends of " if own.woven and own.woven.item.weave == "stretch triangles" else ""
+        said = [f"{both}{_many(hanging)} of the strip"] if hanging else []
+        said += [f"{both}{_many(fresh)}{', new' if hanging else ''}"] if fresh else []
+        said += [f"{both}{_many(first)} of the first row"] if first else []
+        said_own = self.words.part(own.ref)
+        if own.woven is not None and len(own.woven.item.roles) > 2:
+            said_own = f"{own.woven.role}, {said_own}"
+        says = f"Take an open {said_own}. Let it take {listed(said)}. Close it."
         if first:
             says += " The strip closes on itself: see first that it is not twisted."
         return says
 
     def _name(self, member: Member) -> str:
-        """A ring, and what it is in a weave of several sorts."""
+        """A ring; in a weave of several sorts what it is there, with its letter."""
         assert member.woven is not None
-        name = self.words.part(member.ref)
-        several = len(member.woven.item.roles) > 2
-        return f"{name} as {member.woven.role}" if several else name
+        if len(member.woven.item.roles) <= 2:
+            return self.words.part(member.ref)
+        return f"{member.woven.role} ({self.assembly.letters.get(member.ref, '')})"
 
 
 def _closes(own: Member, other: Member) -> bool:

@@ -37,6 +37,7 @@ from maglia.core.piece.strung import (
 from maglia.core.sheets.as_worn import bangle_of, not_as_worn
 from maglia.core.values.record import Value
 from maglia.core.weaves.pitch import thickness_mm as weave_thickness_mm
+from maglia.core.weaves.pitch import width_mm as weave_width_mm
 
 
 class RunLength(Value, frozen=True):
@@ -152,6 +153,8 @@ def member_width_mm(assembly: Assembly, member: Member) -> float:
     thing, things = assembly.thing(member), assembly.things
     if isinstance(thing, Chain):
         return (thing.inner_width_mm or 0.0) + 2 * (thing.wire_mm or 0.0)
+    if member.woven is not None:
+        return weave_width_mm(member.woven.item, things)
     if isinstance(thing, Ring):
         return (thing.inner_width_mm or thing.inner_mm or 0.0) + 2 * (thing.wire_mm or 0.0)
     if member.strung is not None:

@@ -344,7 +344,8 @@ class FormCanvas(QWidget):
         members = list(found.assembly.members)
         if found.hung is not None and found.hung.form is not None:
             away = 0 if self._turned(found) else 1
-            members.sort(key=lambda m: float(found.hung.points_of(m.id)[:, away].mean()))  # type: ignore[union-attr]
+            hung = found.hung
+            members.sort(key=lambda m: round(float(hung.points_of(m.id)[:, away].mean()), 1))
         members.sort(key=lambda m: hides(found.assembly, m))
         for member in members:
             if member.id not in self._hidden or found is not self._before:
@@ -354,7 +355,8 @@ class FormCanvas(QWidget):
         for member in lit:
             if member.id in self._hidden:
                 continue
-            pen = QPen(self.theme.colour("chosen", 150), 6.5)
+            wide = 6.5 if member.woven is None else 2.0  # a strip is many rings
+            pen = QPen(self.theme.colour("chosen", 150), wide)
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
             painter.setPen(pen)
             points = self._points(found, member)
@@ -412,7 +414,7 @@ class FormCanvas(QWidget):
             return
         line = self._points(found, member)
         for start, stop in self._stretches(found, member):
-            draw_member(painter, found.assembly, member, line[start:stop], start)
+            draw_member(painter, found.assembly, member, line[start:stop], start, worn=True)
 
     def _stretches(self, found: Findings, member: Member) -> list[tuple[int, int]]:
         """The parts of a member that the body does not hide, as ranges of its points."""

@@ -48,6 +48,17 @@ class Gauge(Value, frozen=True):
     """The run whose fall it is."""
 
 
+STATES = {"taut": "taut, at most", "about": "about", "unsure": "unsure: measure a swatch"}
+
+
+def _how_known(found: Findings, length: Callable[[float | None], str]) -> str:
+    """How well the length of a piece with weaves is known: as its least known weave is."""
+    states = [sheet.pitch.state for sheet in found.weaves if sheet.pitch is not None]
+    worst = next((state for state in ("unsure", "about", "taut") if state in states), "")
+    off = sum(sheet.off_mm for sheet in found.weaves)
+    return STATES.get(worst, f"± {length(off)}" if off else "")
+
+
 def gauges(
     found: Findings, length: Callable[[float | None], str], unit: LengthUnit = "mm"
 ) -> list[Gauge]:
@@ -60,6 +71,8 @@ def gauges(
         names = NECKLACES if found.assembly.piece.sort == "necklace" else ()
         name = next((n for n, a, b in names if a <= closed <= b), "")
         band = next(((a, b) for n, a, b in NECKLACES if n == name), None)
+        if found.weaves:
+            name = _how_known(found, length)
         rows.append(Gauge("closed length", length(closed), closed, 0, 960, band, name))
     falls, called = list(found.readings.falls_mm.items()), found.assembly.run_words
     kinds = {r.name: r.kind for r in found.assembly.runs}

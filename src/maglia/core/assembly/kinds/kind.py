@@ -20,6 +20,8 @@ class Counted(NamedTuple):
 
     field: str
     words: str
+    step: Callable[[Any], int] = lambda _: 1
+    """In what steps it counts."""
 
 
 Kind = TypeVar("Kind")
@@ -58,6 +60,10 @@ def with_count(item: Item, count: int) -> Item:
     """The item with another count. It must be of a kind that is counted."""
     counted = kind_of(item).counted
     assert counted is not None
+    own = getattr(item, counted.field)
+    step = counted.step(item)
+    if (over := count % step) and count > 0:  # on to the next that there is
+        count += step - over if count > own else -over
     return replace(item, **{counted.field: count})
 
 

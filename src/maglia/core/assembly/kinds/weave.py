@@ -85,5 +85,13 @@ def weave_words(item: WeaveItem) -> str:
     return item.weave
 
 
-register(WeaveItem, ItemKind(lay=lay, size=size, span=span, words=words,
-                             counted=Counted("rows", "rows")))  # fmt: skip
+register(
+    WeaveItem,
+    ItemKind(
+        lay=lay,
+        size=size,
+        span=span,
+        words=words,
+        counted=Counted("rows", "rows", lambda item: SORTS[item.weave].step),
+    ),
+)
