@@ -13,6 +13,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtGui import QColor, QGuiApplication, QPainter, QPixmap
 
 from maglia.app.painting.members import draw_member
+from maglia.app.painting.weaves import is_drawn
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.expand import expand
 from maglia.core.joining.plan import joining_plan
@@ -52,7 +53,7 @@ def painted(assembly: Assembly, scale: float) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     painter.scale(scale, scale)
-    for member in assembly.members:
+    for member in filter(is_drawn, assembly.members):
         assert member.woven is not None
         along = member.woven.row * 7.83
         x, y = along % LINE_MM, 20 + along // LINE_MM * 26

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QTransform
 
 from maglia.app.painting.members import draw_connector, draw_member, hides
+from maglia.app.painting.weaves import is_drawn
 from maglia.core.parts.parts import Connector
 
 if TYPE_CHECKING:
@@ -75,7 +76,7 @@ def draw_small(
 
 def _draw(painter: QPainter, found: Findings, hung: Hung) -> None:
     """Every member, what is further back first."""
-    members = list(found.assembly.members)
+    members = [m for m in found.assembly.members if is_drawn(m)]
     if hung.form is not None:
         members.sort(key=lambda m: round(float(hung.points_of(m.id)[:, 1].mean()), 1))
     members.sort(key=lambda m: hides(found.assembly, m))

@@ -17,7 +17,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QTransform
 
 from maglia.app.painting.materials import Tones, tones
 from maglia.app.painting.parts import stroke
-from maglia.app.painting.stamps import stamp_of
+from maglia.app.painting.stamps import Stamp, stamp_of
 from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import Things
@@ -51,13 +51,28 @@ class Oval(NamedTuple):
     straight: bool = False
 
     def at(self, angle: float) -> Point:
-        """A point of it by its own angle."""
+        """A point of it by its own angle; of a loop by as large a share of its way round."""
         u, v = self.long * math.cos(angle), self.wide * math.sin(angle)
         if self.straight:
-            flat = max(self.long - self.wide, 0.0)
-            u = self.wide * math.cos(angle) + math.copysign(flat, math.cos(angle))
+            u, v = self._on_loop(angle / (2 * math.pi) % 1.0)
         cos, sin = math.cos(self.turn), math.sin(self.turn)
         return self.x + u * cos - v * sin, self.y + u * sin + v * cos
+
+    def _on_loop(self, share: float) -> Point:
+        """Round two half circles and two straight sides, from the middle of the right one."""
+        flat, bow = 2 * max(self.long - self.wide, 0.0), math.pi * self.wide
+        along = share * 2 * (flat + bow)
+        if along < bow / 2 or along >= 2 * flat + 1.5 * bow:
+            turn = (along if along < bow / 2 else along - 2 * (flat + bow)) / self.wide
+            return flat / 2 + self.wide * math.cos(turn), self.wide * math.sin(turn)
+        along -= bow / 2
+        if along < flat:
+            return flat / 2 - along, self.wide
+        along -= flat
+        if along < bow:
+            turn = math.pi / 2 + along / self.wide
+            return -flat / 2 + self.wide * math.cos(turn), self.wide * math.sin(turn)
+        return along - bow - flat / 2, -self.wide
 
     def moved(self, by: float) -> "Oval":
         return self._replace(x=self.x + by)
@@ -88,22 +103,29 @@ def draw_weave(
     looks = _looks_of(own.item, assembly.things)
     if looks is None:
         return
-    painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # a stamp's own edge is clear
-    painter.translate(ax, ay)
-    painter.rotate(math.degrees(math.atan2(by - ay, bx - ax)))
-    if worn and assembly.piece.form.kind in LIMBS:
-        painter.scale(1.0, min(1.0, SEEN_MM / max(looks.width, 1.0)))
-    stretch = _stretch(looks, own.row, math.hypot(bx - ax, by - ay))
-    _print(painter, looks, own.row, stretch)
-    painter.restore()
+    frame = painter.worldTransform()
+    along = QTransform(frame)
+    along.translate(ax, ay)
+    along.rotateRadians(math.atan2(by - ay, bx - ax))
+    if worn and looks.width > SEEN_MM and assembly.piece.form.kind in LIMBS:
+        along.scale(1.0, SEEN_MM / looks.width)
+    painter.setWorldTransform(along)
+    stretch = _stretch(looks, own.row, math.hypot(bx - ax, by - ay)) if looks.limit > 1.0 else 1.0
+    _print(painter, looks, own.row, stretch, frame)
+    painter.setWorldTransform(frame)
+
+
+def is_drawn(member: Member) -> bool:
+    """Whether a member is drawn by itself: of a strip only the first ring of a row, for all."""
+    return member.woven is None or member.woven.leads
 
 
 def draw_row(painter: QPainter, item: WeaveItem, things: Things, row: int) -> None:
     """One row at rest from the origin along x."""
     looks = _looks_of(item, things)
     if looks is not None:
-        _print(painter, looks, row, 1.0)
+        frame = painter.worldTransform()
+        _print(painter, looks, row, 1.0, frame)
 
 
 class _Looks:
@@ -116,6 +138,8 @@ class _Looks:
     ) -> None:  # fmt: skip
         self.item, self.rings, self.materials = item, rings, materials
         self.alike, self.width = _alike(item), width
+        self.frame = QTransform()
+        self.printed: dict[tuple[int, float], tuple[QRectF, Stamp]] = {}
         self.limit = dict(rings)["rubber"].limit if "rubber" in dict(rings) else 1.0
 
 
@@ -159,8 +183,6 @@ def _spans(looks: _Looks, stretch: float) -> tuple[float, ...]:
 def _stretch(looks: _Looks, row: int, long: float) -> float:
     """How far the rubber of a row is stretched whose first place is so long, in steps."""
     limit = looks.limit
-    if limit <= 1.0:
-        return 1.0
     place = woven(looks.item).rows.index(row)
     rest, most = (_spans(looks, by)[place] for by in (1.0, limit))
     if most <= rest + 1e-6:
@@ -169,16 +191,26 @@ def _stretch(looks: _Looks, row: int, long: float) -> float:
     return 1.0 + share * (limit - 1.0)
 
 
-def _print(painter: QPainter, looks: _Looks, row: int, stretch: float) -> None:
+def _print(painter: QPainter, looks: _Looks, row: int, stretch: float, frame: QTransform) -> None:
+    """A row from its stamp; stamps are kept by the strip while one picture is painted."""
     like = looks.alike[row]
-    drawn = _row(looks, like, stretch)
-    key = ("weave", looks, like, stretch)
-    stamp = stamp_of(painter, key, drawn.box, lambda p: _drawn(p, drawn))
-    if stamp is not None:
-        painter.drawPixmap(drawn.box, stamp.picture, stamp.whole)
-        return
+    if frame != looks.frame:
+        looks.frame = frame
+        looks.printed.clear()
+    key = (like, stretch)
+    known = looks.printed.get(key)
+    if known is None:
+        drawn = _row(looks, like, stretch)
+        name = ("weave", looks, like, stretch)
+        stamp = stamp_of(painter, name, drawn.box, lambda p: _drawn(p, drawn))
+        if stamp is None:
+            _drawn(painter, drawn)
+            return
+        known = looks.printed[key] = (drawn.box, stamp)
+    box, stamp = known
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # a stamp's own edge is clear
+    painter.drawPixmap(box, stamp.picture, stamp.whole)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    _drawn(painter, drawn)
 
 
 def _alike(item: WeaveItem) -> tuple[int, ...]:

@@ -9,8 +9,8 @@ from maglia.core.joining.marked import place_of
 from maglia.core.joining.order import Closing
 from maglia.core.joining.step import Step
 from maglia.core.joining.words import Taken, Words, listed
-from maglia.core.sheets.weaves import weave_mm
 from maglia.core.weaves.kinds import SORTS
+from maglia.core.weaves.pitch import pitch_of
 
 
 def woven_of(assembly: Assembly, closing: Closing) -> InWeave | None:
@@ -69,8 +69,8 @@ class Weaving:
         own = woven_of(self.assembly, batch[-1])
         assert own is not None
         member, done = self.assembly.members[batch[-1].opener.member], own.row + 1
-        whole = weave_mm(own.item, self.assembly.things)
-        so_far = None if whole is None else whole * done / own.item.rows
+        pitch = pitch_of(own.item, self.assembly.things)
+        so_far = pitch.mm * done if pitch else None
         about = f", about {self.words.mm(so_far)}" if so_far is not None else ""
         called = SORTS[own.item.weave].rows
         says = f"Look: {done} {called}{about}. No ring is missed, none is turned."

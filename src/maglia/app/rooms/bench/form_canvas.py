@@ -28,6 +28,7 @@ from PySide6.QtWidgets import QWidget
 from maglia.app.assistive import describe
 from maglia.app.painting.members import below_thread_mm, draw_connector, draw_member, hides
 from maglia.app.painting.small import draw_small, hung_frame
+from maglia.app.painting.weaves import is_drawn
 from maglia.app.rooms.bench.dimensions import Dimension, dimensions_of, paint_dimension
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
@@ -341,7 +342,7 @@ class FormCanvas(QWidget):
 
     def _paint_members(self, painter: QPainter, found: Findings) -> None:
         """Everything in sight, what is further back first."""
-        members = list(found.assembly.members)
+        members = [m for m in found.assembly.members if is_drawn(m)]
         if found.hung is not None and found.hung.form is not None:
             away = 0 if self._turned(found) else 1
             hung = found.hung

@@ -48,15 +48,13 @@ class Gauge(Value, frozen=True):
     """The run whose fall it is."""
 
 
-STATES = {"taut": "taut, at most", "about": "about", "unsure": "unsure: measure a swatch"}
+STATES = {"unsure": "about ", "about": "about ", "taut": "at most "}
+"""How the length of a piece with weaves is said, by its least known one."""
 
 
-def _how_known(found: Findings, length: Callable[[float | None], str]) -> str:
-    """How well the length of a piece with weaves is known: as its least known weave is."""
-    states = [sheet.pitch.state for sheet in found.weaves if sheet.pitch is not None]
-    worst = next((state for state in ("unsure", "about", "taut") if state in states), "")
-    off = sum(sheet.off_mm for sheet in found.weaves)
-    return STATES.get(worst, f"± {length(off)}" if off else "")
+def _how_known(found: Findings) -> str:
+    states = {sheet.pitch.state for sheet in found.weaves if sheet.pitch is not None}
+    return next((words for state, words in STATES.items() if state in states), "")
 
 
 def gauges(
@@ -71,9 +69,8 @@ def gauges(
         names = NECKLACES if found.assembly.piece.sort == "necklace" else ()
         name = next((n for n, a, b in names if a <= closed <= b), "")
         band = next(((a, b) for n, a, b in NECKLACES if n == name), None)
-        if found.weaves:
-            name = _how_known(found, length)
-        rows.append(Gauge("closed length", length(closed), closed, 0, 960, band, name))
+        words = f"{_how_known(found)}{length(closed)}"
+        rows.append(Gauge("closed length", words, closed, 0, 960, band, name))
     falls, called = list(found.readings.falls_mm.items()), found.assembly.run_words
     kinds = {r.name: r.kind for r in found.assembly.runs}
     deepest = max((mm for _, mm in falls), default=1.0) * 1.15

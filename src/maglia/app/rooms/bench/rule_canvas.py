@@ -8,6 +8,7 @@ from maglia.app.assistive import describe
 from maglia.app.painting.marks import paint_fit_mark, paint_pin, paint_tag
 from maglia.app.painting.members import draw_connector, draw_member
 from maglia.app.painting.ruler import NAMES_WIDTH, RULER_HEIGHT, Ruler, paint_ruler
+from maglia.app.painting.weaves import is_drawn
 from maglia.app.rooms.bench.fresh import fresh_members
 from maglia.app.rooms.bench.rule_layout import Laid, RuleLayout, lay_out
 from maglia.app.session.session import Session
@@ -20,6 +21,8 @@ from maglia.core.sheets.as_worn import bangle_of
 from maglia.core.values.measures import MM_PER
 
 MARGIN_MM = 12.0
+ROW_MM = 40.0
+"""How far a row of a weave reaches beyond its first ring."""
 """How far beyond its points a part may reach."""
 LEAST_SHARE = 0.72
 """A piece with many lanes is not drawn smaller than this share of the width; it scrolls."""
@@ -288,6 +291,8 @@ class RuleCanvas(QWidget):
             painter.drawLine(QPointF(*a), QPointF(*b))
 
     def _paint_laid(self, painter: QPainter, laid: Laid, region: QRectF) -> None:
+        if not is_drawn(laid.member):
+            return
         assembly = self.shown
         thing = assembly.thing(laid.member)
         if isinstance(thing, Connector):
@@ -302,7 +307,8 @@ class RuleCanvas(QWidget):
         scale, origin = self.scale(), self.origin()
         start, near, far = (origin.y(), region.top(), region.bottom()) if laid.hangs else (
             origin.x(), region.left(), region.right())  # fmt: skip
-        return laid.between((near - start) / scale - MARGIN_MM, (far - start) / scale + MARGIN_MM)
+        margin = MARGIN_MM if laid.member.woven is None else ROW_MM
+        return laid.between((near - start) / scale - margin, (far - start) / scale + margin)
 
     def _paint_connector(
         self, painter: QPainter, laid: Laid, thing: Connector, assembly: Assembly
