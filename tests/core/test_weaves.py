@@ -24,7 +24,7 @@ from maglia.core.joining.text import as_json as plan_json
 from maglia.core.joining.text import make_sheet
 from maglia.core.parts.parts import Ring
 from maglia.core.piece.items import RingSize, Swatch, WeaveItem, WeaveRole
-from maglia.core.piece.piece import Closure, Form, Piece, Run, Wearer
+from maglia.core.piece.piece import Closure, Form, Piece, Place, Run, Wearer
 from maglia.core.piece.wishes import LengthFit
 from maglia.core.report import evaluate
 from maglia.core.sheets.weaves import weave_mm, weave_sheets
@@ -334,3 +334,14 @@ def test_three_thousand_rings_are_laid_counted_and_planned():
     plan = joining_plan(built)
     assert plan.feasible
     assert len(plan.opened) == 1000 + 4  # and the two that hold the clasp, and the catch
+
+
+def test_a_strip_too_long_is_hooked_by_an_earlier_place():
+    made = banded(weave("doubled strip", 14, end_rings=1))
+    found = evaluate(made)
+    lengths = dict(found.worn_lengths_mm)
+    assert list(lengths)[:2] == ["catch", "Band place 1"]
+    for at in (2, 3):
+        hooked = replace(made.closure, catch=None, hooked=Place(run="Band", item=1, at=at))
+        worn = evaluate(replace(made, closure=hooked))
+        assert worn.closed_length_mm == pytest.approx(lengths[f"Band place {at}"])

@@ -37,6 +37,8 @@ from maglia.core.sheets.lengths import closed_length_mm, thickness_mm
 from maglia.core.values.record import DomainError, Value
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 
+MOST_EARLIER = 6
+"""Places of a strip from its catch on at which it may be hooked instead."""
 NARROW = 0.9
 """A turn of less than so much of the neck's girth does not go round a neck."""
 
@@ -168,12 +170,12 @@ def _worn(piece: Piece, way: Way, rules: Rules) -> Worn:
 
 
 def worn_lengths_mm(assembly: Assembly) -> tuple[tuple[str, float], ...]:
-    """Closed length at every place where the clasp can be hooked: the catch, then each link, ring
-    or loop of an extender that it can bite, from the catch outward."""
+    """Closed length at every place where the clasp can be hooked: the catch, the places of a weave
+    beside it, then each link, ring or loop of an extender that it can bite, outward."""
     base = closed_length_mm(assembly)
     if base is None:
         return ()
-    found = [("catch", base)]
+    found = [("catch", base), *_earlier_rows(assembly, base)]
     for path in (p for p in assembly.paths if p.kind == "extender"):
         length = base
         for station in path.stations:
@@ -187,6 +189,27 @@ def worn_lengths_mm(assembly: Assembly) -> tuple[tuple[str, float], ...]:
                 return tuple(found)
             length += station.span_mm
     return tuple(found)
+
+
+def _earlier_rows(assembly: Assembly, base: float) -> Iterator[tuple[str, float]]:
+    """A strip of weave that is too long is hooked by an earlier row: the first few at the catch."""
+    main, clasp = assembly.main, assembly.clasp
+    if main is None or clasp is None:
+        return
+    stations = main.stations if assembly.piece.closure.clasp_side == "right" else (
+        tuple(reversed(main.stations))
+    )  # fmt: skip
+    short, rows = 0.0, 0
+    for station in stations:
+        member = assembly.members[station.members[0]]
+        if member.woven is not None and member.woven.role != "end ring":
+            fits = all(can_bite(assembly, assembly.members[m], "ring") for m in station.members)
+            if fits and short:
+                yield f"{member.run} place {member.woven.place + 1}", base - short
+            rows += 1
+        if station.span_mm is None or rows == MOST_EARLIER:
+            return
+        short += station.span_mm
 
 
 def _hooks(
