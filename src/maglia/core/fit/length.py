@@ -143,6 +143,8 @@ def _on_neck(fit: LengthFit, look: Look) -> OnBody:
     elif look.piece.closure.kind in ("over the hand", "continuous") and girth == "wrist":
         girth = "hand"
     known = _GIRTHS[girth](wearer)
+    if has is None and look.piece.closure.kind == "open":
+        raise DomainError(f"fit “{fit.name}” waits: the piece is not closed yet; close it")
     if has is None or known is None:
         what = f"the {girth} girth of {wearer.role}" if has is not None else "its closed length"
         raise DomainError(f"fit “{fit.name}”: {what} is not known; give it first")
