@@ -16,6 +16,7 @@ import click
 
 from maglia import __version__
 from maglia.cli_count import buy, count
+from maglia.cli_log import log
 from maglia.core.values.record import DomainError
 from maglia.memory import settle
 
@@ -373,6 +374,7 @@ def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
 
 main.add_command(count)
 main.add_command(buy)
+main.add_command(log)
 
 
 @main.group(name="workshop")

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from maglia.app.session.session import Session
-from maglia.core.edits.take_over import difference_words
+from maglia.core.edits.take_over import correction_words, difference_words
 from maglia.core.parts.units import Thing
 
 SHOWN = 2
@@ -43,7 +43,8 @@ class StaleLine(QWidget):
 
     def refresh(self) -> None:
         found = [pair for pair in self.session.differing() if _key(pair[1]) not in self.left]
-        if not found:
+        otherwise = self.session.computed_otherwise and self._corrections() not in self.left
+        if not found and not otherwise:
             self.hide()
             return
         if self.layout() is None:
@@ -51,13 +52,21 @@ class StaleLine(QWidget):
         said = [f"{held.name}: {difference_words(own, held)}" for own, held in found[:SHOWN]]
         if len(found) > SHOWN:
             said.append(f"{len(found) - SHOWN} more")
+        if otherwise:
+            now = correction_words(self.session.workshop.corrections)
+            said.append(f"computed otherwise than you do now: {now}")
         self.words.setText(" · ".join(said))
         self.words.setAccessibleName(self.words.text())
         self.show()
 
+    def _corrections(self) -> tuple[str, int]:
+        pair = (self.session.piece.corrections, self.session.workshop.corrections)
+        return "corrections", hash(pair)
+
     def leave(self) -> None:
         """The piece keeps its copies; it is said again when the tray changes once more."""
         self.left |= {_key(held) for _, held in self.session.differing()}
+        self.left.add(self._corrections())
         self.refresh()
 
 

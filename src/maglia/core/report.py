@@ -121,6 +121,9 @@ def as_json(found: Findings) -> dict[str, Any]:
         "differences": list(found.differences),
         "on_body": _on_body(found.on_body),
         "ways": [_way(worn) for worn in found.ways],
+        "corrections": [
+            {"what": c.what, "about": c.about, "value": c.value} for c in piece.corrections
+        ],
         "weaves": [_weave(sheet) for sheet in found.weaves],
         "hang": _hang(found),
         "fits": [_fit(fit) for fit in found.fits],
@@ -335,6 +338,8 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
         return "unknown" if mm is None else format_length(mm, unit, with_unit=True)
 
     lines = [piece.name, f"for {piece.wearer.role}", ""]
+    if piece.corrections:
+        lines += ["By corrections: " + ", ".join(c.words for c in piece.corrections), ""]
     lines += [f"Closed length  {length(found.closed_length_mm)}", "", "Runs"]
     lines += [
         f"  {r.name:<28} {length(r.length_mm):>12}  {r.links:>5} links" for r in found.lengths

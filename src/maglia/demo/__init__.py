@@ -8,8 +8,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
+from msgspec.structs import replace
 
-from maglia.core.piece.piece import Wearer
+from maglia.core.piece.piece import Piece, Wearer
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.tray import Tray
 
@@ -67,10 +68,43 @@ def fill(workshop: "Workshop") -> None:
             part = parts[entry["part"]]
             for deed in read_stock(entry["said"], part):
                 stock.do(workshop, part, deed, entry["at"])
+        _log(workshop)
         for name in demo_names():
             piece = read_piece(demo_path(name))
             ids = (thing.id for thing in (*piece.parts, *piece.units))
             contents.note_piece(workshop, name, piece.name, ids)
+
+
+def _log(workshop: "Workshop") -> None:
+    """Two years of builds of the wardrobe."""
+    from maglia.core.assembly.expand import expand
+    from maglia.core.log.came_to import came_to
+    from maglia.core.log.records import Measure, Spent
+    from maglia.core.values.rules import DEFAULT_RULES
+    from maglia.files.piece_json import read_piece
+    from maglia.files.workshop import log
+
+    people = {wearer.role: wearer for wearer in demo_wearers()}
+    known: dict[str, tuple[Piece, float, str]] = {}
+    for entry in msgspec.json.decode((PIECES.parent / "builds.json").read_bytes()):
+        name, at = entry["piece"], entry["at"]
+        if name not in known:
+            made = read_piece(demo_path(name))
+            known[name] = (made, *came_to(expand(made), DEFAULT_RULES))
+        piece, metal, cost = known[name]
+        wearer = people.get(entry.get("wearer", ""), piece.wearer)
+        notes = [("changed", entry["changed"])] if "changed" in entry else []
+        notes += [("note", entry["note"])] if "note" in entry else []
+        notes += [("note", "given up")] if entry.get("given_up") else []
+        log.entered(
+            workshop, replace(piece, wearer=wearer), at, entry["minutes"],
+            found=[Measure(at=at, what=what, about=about, planned_mm=planned, measured_mm=measured,
+                           share=share) for what, about, planned, measured, share
+                   in entry.get("measures", ())],
+            took=[Spent(kind=kind, number=number, minutes=minutes)
+                  for kind, number, minutes in entry["spent"]],
+            notes=notes, metal_g=metal, cost=cost,
+        )  # fmt: skip
 
 
 def empty_file(path: Path) -> None:

@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from maglia.app.session.build_words import counted, short_words
@@ -120,10 +121,24 @@ class Builds(QObject):
             if given_up:
                 builds.note(store, build.id, "", "note", builds.GIVEN_UP, now())
             builds.end(store, build.id, now())
+            self._log(store, build.id)
         self.workshop.read()
         self.leave()
         self.said.emit("Given up; what was laid out is on the bench again." if given_up
                        else "Finished. It is kept among the builds.")  # fmt: skip
+
+    def _log(self, store: Store, build: int) -> None:
+        """What it took, for the log."""
+        from maglia.core.log.came_to import came_to
+        from maglia.core.log.records import spent_of
+        from maglia.files.workshop import log
+
+        assert self.sheet is not None
+        rows = store.database.execute("SELECT place, seconds FROM mark WHERE build = ?", (build,))
+        seconds = dict(rows.fetchall())
+        metal, cost = came_to(self.sheet.assembly, self.workshop.rules)
+        log.finished(store, build, sum(seconds.values()) / 60, spent_of(self.sheet, seconds), metal,
+                     cost)  # fmt: skip
 
     def _build(self) -> Build:
         if self.build is None:
@@ -349,10 +364,23 @@ class Builds(QObject):
 
         step = self.step
         sort: NoteSort = "note" if value is None else "measured"
-        builds.note(self._store(), self._build().id, step.id if step else "", sort, words, now(),
-                    value)  # fmt: skip
+        store, build = self._store(), self._build()
+        with store.changing():
+            builds.note(store, build.id, step.id if step else "", sort, words, now(), value)
+            if value is not None and step is not None:
+                self._measured(store, build.id, step, value)
         self.said.emit(f"Kept: {words}.")
         self.changed.emit()
+
+    def _measured(self, store: Store, build: int, step: Step, value: float) -> None:
+        """Held against what was planned there, if anything was."""
+        from maglia.core.log.records import concern_of
+        from maglia.files.workshop import log
+
+        assert self.sheet is not None
+        concern = concern_of(self.sheet, self.sheet.steps[self.turn.step] if self.turn else step)
+        if concern is not None:
+            log.measured(store, build, replace(concern, at=now(), measured_mm=value))
 
     def notes(self) -> tuple[Note, ...]:
         from maglia.files.workshop import builds

@@ -149,7 +149,8 @@ class Session(QObject):
         """An empty bench, or a piece to begin with: not saved anywhere yet, its fits solved."""
         empty = Piece(name="Untitled", wearer=self.piece.wearer, form=Form(kind="bust"))
         saved = None if piece is None else empty
-        self._reset(piece or empty, None, words, saved=saved, fits=piece is not None)
+        begun = replace(piece or empty, corrections=self.workshop.corrections)
+        self._reset(begun, None, words, saved=saved, fits=piece is not None)
 
     def take_up(self, kept: Kept) -> None:
         """Go on with work that was cut off: it is edited, and its file still the older one."""
@@ -404,10 +405,17 @@ class Session(QObject):
     def take_over(self) -> bool:
         """Take the tray's parts over into the piece, as one edit; fits are solved again."""
         found = self.differing()
-        if not found:
+        if not found and not self.computed_otherwise:
             self.said.emit("Every part of the piece is as the tray has it.")
             return False
-        return self.attempt(lambda: taken_over(self.piece, tuple(new for _, new in found)))
+        things, corrections = tuple(new for _, new in found), self.workshop.corrections
+        return self.attempt(lambda: taken_over(self.piece, things, corrections))
+
+    @property
+    def computed_otherwise(self) -> bool:
+        """Whether the piece is computed with other corrections than the workshop's."""
+        kept = self.workshop.store is not None
+        return kept and self.piece.corrections != self.workshop.corrections
 
 
 def members_by_spot(assembly: Assembly) -> dict[Spot, list[Member]]:

@@ -15,6 +15,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Unit
+from maglia.core.piece.corrections import Correction
 from maglia.core.piece.piece import Form, Piece, Wearer
 from maglia.core.values.record import DomainError, Value
 from maglia.core.values.rules import Rules
@@ -49,6 +50,7 @@ class Workshop(QObject):
         super().__init__(parent)
         self.tray = tray
         self.rules = Rules()
+        self.corrections: tuple[Correction, ...] = ()
         self.forms: dict[str, Form] = {}
         self.lying: Mapping[str, Lying] = _lying_in(tray)
         self.store: Store | None = None
@@ -91,7 +93,7 @@ class Workshop(QObject):
 
     def read(self) -> None:
         """Take in what the file holds now."""
-        from maglia.files.workshop import contents, stock  # not before the first picture
+        from maglia.files.workshop import contents, log, stock  # not before the first picture
 
         assert self.store is not None
         parts = contents.kept(self.store, "part")
@@ -99,6 +101,7 @@ class Workshop(QObject):
         wearers = contents.kept(self.store, "wearer")
         self.forms = contents.kept(self.store, "form")
         self.rules = contents.rules(self.store)
+        self.corrections = log.corrections(self.store)
         self.lying = stock.lying(self.store)
         self._version = self.store.version()
         tray = Tray(
@@ -282,6 +285,28 @@ class Workshop(QObject):
         self.lying = stock.lying(self.store)
         self._version = self.store.version()
         self._show(self.tray)
+
+    # --- what builds have shown ---------------------------------------------------------------
+
+    def correct(self, correction: Correction) -> None:
+        """Compute with a correction from now on. Raises DomainError if it cannot be kept."""
+        from maglia.files.workshop import log
+
+        log.take(self._open_store(), correction, now())
+        self.read()
+
+    def uncorrect(self, what: str, about: str) -> bool:
+        """Compute without it again. False if there was none."""
+        from maglia.files.workshop import log
+
+        done = log.take_back(self._open_store(), what, about)
+        self.read()
+        return done
+
+    def _open_store(self) -> Store:
+        if self.store is None:
+            raise DomainError("there is no workshop file, so nothing can be kept")
+        return self.store
 
     # --- rules and pieces ---------------------------------------------------------------------
 

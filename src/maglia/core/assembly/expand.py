@@ -9,6 +9,7 @@ from itertools import pairwise
 from string import ascii_uppercase
 
 from maglia.core.assembly.assembly import Assembly, Joint, Member, Path, Station, Where
+from maglia.core.assembly.corrected import corrected_rules, corrected_things
 from maglia.core.assembly.hooking import hook
 from maglia.core.assembly.kinds import kind_of, size_of
 from maglia.core.assembly.layer import FREE, Layer, reversed_stations, turned
@@ -28,7 +29,8 @@ UNIT_KINDS = ("bead link", "hook link", "dangle", "tassel")
 def expand(piece: Piece, rules: Rules = DEFAULT_RULES) -> Assembly:
     """Every physical part and joint of the piece, to be checked and counted by some rules. Cost is
     linear in the number of parts."""
-    things = _things(piece)
+    things = corrected_things(_things(piece), piece.corrections)
+    rules = corrected_rules(rules, piece.corrections)
     written = written_out(piece)
     runs = {run.name: run for run, _ in written}
     _refuse_too_many(runs.values(), things)

@@ -6,6 +6,7 @@ from maglia.core.edits.spots import Edited
 from maglia.core.parts.parts import Part
 from maglia.core.parts.sizes import figure, sizes_of
 from maglia.core.parts.units import Thing, Unit
+from maglia.core.piece.corrections import Correction
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 
@@ -42,9 +43,11 @@ def difference_words(own: Thing, held: Thing) -> str:
     return "; ".join(said)
 
 
-def taken_over(piece: Piece, things: tuple[Thing, ...]) -> Edited:
-    """The piece with parts and units as the tray has them. Raises DomainError where one has become
-    another kind of thing."""
+def taken_over(
+    piece: Piece, things: tuple[Thing, ...], corrections: tuple[Correction, ...] = ()
+) -> Edited:
+    """The piece with parts and units as the tray has them, computed with its corrections. Raises
+    DomainError where one has become another kind of thing."""
     by_id = {thing.id: thing for thing in things}
     known = {own.id: own for own in (*piece.parts, *piece.units)}
     for ref, thing in by_id.items():
@@ -55,5 +58,15 @@ def taken_over(piece: Piece, things: tuple[Thing, ...]) -> Edited:
             )
     parts: tuple[Part, ...] = tuple(by_id.get(own.id, own) for own in piece.parts)  # type: ignore[misc]
     units: tuple[Unit, ...] = tuple(by_id.get(own.id, own) for own in piece.units)  # type: ignore[misc]
-    names = ", ".join(thing.name for thing in things)
-    return Edited(replace(piece, parts=parts, units=units), f"{names} as in the tray")
+    said = [f"{', '.join(thing.name for thing in things)} as in the tray"] if things else []
+    if corrections != piece.corrections:
+        said.append("computed " + correction_words(corrections))
+    changed = replace(piece, parts=parts, units=units, corrections=corrections)
+    return Edited(changed, " · ".join(said))
+
+
+def correction_words(corrections: tuple[Correction, ...]) -> str:
+    """“with wrapped loop +0.4 mm, yours”, or that there are none."""
+    if not corrections:
+        return "without corrections"
+    return "with " + "; ".join(one.words for one in corrections)

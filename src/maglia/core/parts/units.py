@@ -14,7 +14,16 @@ from msgspec.structs import replace
 
 from maglia.core.parts.parts import Bead, Charm, End, Part, Pin, Ring, Wire, part_mass_g
 from maglia.core.values.materials import mass_g
-from maglia.core.values.record import Count, CountOrZero, Mm, MmOrZero, Name, Record, Variant
+from maglia.core.values.record import (
+    Count,
+    CountOrZero,
+    Mm,
+    MmOrZero,
+    Name,
+    Offset,
+    Record,
+    Variant,
+)
 from maglia.core.values.references import PartRef, ThingRef
 from maglia.core.values.rules import DEFAULT_RULES, Rules
 
@@ -27,6 +36,10 @@ class Loop(Record, frozen=True, kw_only=True):
     style: LoopStyle = "simple"
     inner_mm: Mm = 2.5
     wraps: Annotated[int, Meta(ge=0, le=20)] = 0
+    longer_mm: Offset = 0.0
+    """How much longer than computed it comes out: of a maker's corrections, kept by them."""
+    wire_more_mm: Offset = 0.0
+    """How much more wire it takes, likewise."""
 
 
 class BeadLink(Variant, frozen=True, kw_only=True, tag="bead link"):
@@ -186,6 +199,7 @@ def unit_span_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
     total = stack
     for k, loop in enumerate(loops_of(unit)):
         total += loop_inner_mm(wire, loop, first=k == 0) + wire_mm + wraps_of(loop) * wire_mm
+        total += loop.longer_mm
     return total + (spiral_of(unit, wire) or 0.0)
 
 
@@ -237,7 +251,7 @@ def wire_needed_mm(
     for loop in loops:
         turns = 2 if loop.style == "doubled" else 1
         total += turns * math.pi * (loop.inner_mm + wire_mm)
-        total += wraps_of(loop) * 2 * math.pi * wire_mm
+        total += wraps_of(loop) * 2 * math.pi * wire_mm + loop.wire_more_mm
         if not on_pin:
             wrapped = loop.style == "wrapped"
             grip = rules.grip_wrapped_mm if wrapped else rules.grip_simple_mm

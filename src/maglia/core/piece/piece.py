@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Thing, Unit
+from maglia.core.piece.corrections import Correction
 from maglia.core.piece.items import Item
 from maglia.core.piece.wishes import Fit, Quantity
 from maglia.core.values.record import (
@@ -338,6 +339,8 @@ class Piece(Record, frozen=True, kw_only=True):
     """Counts that no fit may change."""
     wire_from: Literal["cut", "spool"] = "cut"
     heaviest_g: Grams | None = None
+    corrections: Annotated[tuple[Correction, ...], Meta(max_length=40)] = ()
+    """What of the maker's own builds it is computed with."""
     note: Text = ""
 
     def run(self, name: str) -> Run | None:

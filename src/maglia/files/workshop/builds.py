@@ -7,12 +7,13 @@ the function returns.
 import json
 import sqlite3
 from collections.abc import Mapping, Sequence
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import msgspec
 
 from maglia.core.joining.progress import Mark
 from maglia.core.joining.ways import Working
+from maglia.core.log.records import Measure, Spent
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, Record, Text
 from maglia.files import disk
@@ -65,13 +66,19 @@ def _text(record: object) -> str:
     return json.dumps(plain(record), ensure_ascii=False)
 
 
+def _found_by(piece: Piece) -> tuple[str, str]:
+    """What a build is found by: its wearer and the names of its parts."""
+    return piece.wearer.role, " · ".join(part.name for part in piece.parts)
+
+
 def begin(workshop: Workshop, piece: Piece, working: Working, at: str) -> int:
     """A new build of a piece as it is. Returns its number."""
     with workshop.changing() as database:
-        row = (piece.name, at, _text(piece), _text(piece), _text(working))
+        row = (piece.name, at, _text(piece), _text(piece), _text(working), *_found_by(piece))
         found = database.execute(
-            "INSERT INTO build(name, begun, given, piece, working) VALUES(?, ?, ?, ?, ?)", row
-        ).lastrowid
+            "INSERT INTO build(name, begun, given, piece, working, wearer, things) "
+            "VALUES(?, ?, ?, ?, ?, ?, ?)", row
+        ).lastrowid  # fmt: skip
     assert found is not None
     return found
 
@@ -170,8 +177,8 @@ def notes(workshop: Workshop, build: int) -> tuple[Note, ...]:
 
 def change(workshop: Workshop, build: int, piece: Piece, working: Working) -> None:
     """The piece of a build as it is now, and how it is worked."""
-    _set(workshop, "UPDATE build SET piece = ?, working = ? WHERE id = ?",
-         (_text(piece), _text(working), build))  # fmt: skip
+    _set(workshop, "UPDATE build SET piece = ?, working = ?, wearer = ?, things = ? WHERE id = ?",
+         (_text(piece), _text(working), *_found_by(piece), build))  # fmt: skip
 
 
 def end(workshop: Workshop, build: int, at: str) -> None:
@@ -202,6 +209,12 @@ class Exported(Record, frozen=True, kw_only=True):
     marks: tuple[tuple[str, str, str, str, str, float], ...] = ()
     cuts: tuple[tuple[int, str], ...] = ()
     notes: tuple[tuple[str, str, NoteSort, str, float | None], ...] = ()
+    minutes: float = 0.0
+    metal_g: float = 0.0
+    cost: Text = ""
+    measures: tuple[Measure, ...] = ()
+    spent: tuple[Spent, ...] = ()
+    photos: tuple[tuple[str, str], ...] = ()
 
 
 def exported(workshop: Workshop) -> tuple[Exported, ...]:
@@ -217,17 +230,44 @@ def exported(workshop: Workshop) -> tuple[Exported, ...]:
             name=one.name, begun=one.begun, ended=one.ended, given=one.given, piece=one.piece,
             working=one.working, marks=tuple(done), cuts=tuple(cuts),
             notes=tuple((*said,) for said in notes(workshop, number)),
+            **_logged(workshop, number),
         ))  # fmt: skip
     return tuple(found)
+
+
+def _logged(workshop: Workshop, build: int) -> dict[str, Any]:
+    query = workshop.database.execute
+    minutes, metal, cost = query("SELECT minutes, metal_g, cost FROM build WHERE id = ?",
+                                 (build,)).fetchone()  # fmt: skip
+    measured = query("SELECT data FROM measure WHERE build = ? ORDER BY id", (build,))
+    took = query("SELECT kind, number, minutes FROM spent WHERE build = ? ORDER BY kind", (build,))
+    photos = query("SELECT file, words FROM photo WHERE build = ? ORDER BY id", (build,))
+    return {
+        "minutes": minutes, "metal_g": metal, "cost": cost,
+        "measures": tuple(msgspec.json.decode(text, type=Measure) for (text,) in measured),
+        "spent": tuple(Spent(kind=k, number=n, minutes=m) for k, n, m in took),
+        "photos": tuple(photos),
+    }  # fmt: skip
 
 
 def imported(database: sqlite3.Connection, builds: Sequence[Exported]) -> None:
     """Put exported builds into an empty workshop, within its change."""
     for one in builds:
         row = (one.name, one.begun, one.ended, _text(one.given), _text(one.piece),
-               _text(one.working))  # fmt: skip
-        number = database.execute("INSERT INTO build(name, begun, ended, given, piece, working) "
-                                  "VALUES(?, ?, ?, ?, ?, ?)", row).lastrowid  # fmt: skip
+               _text(one.working), *_found_by(one.piece), one.minutes, one.metal_g,
+               one.cost)  # fmt: skip
+        number = database.execute(
+            "INSERT INTO build(name, begun, ended, given, piece, working, wearer, things, minutes, "
+            "metal_g, cost) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", row).lastrowid  # fmt: skip
+        for measure in one.measures:
+            database.execute("INSERT INTO measure(build, data) VALUES(?, ?)",
+                             (number, _text(measure)))  # fmt: skip
+        for own in one.spent:
+            database.execute("INSERT INTO spent VALUES(?, ?, ?, ?)",
+                             (number, own.kind, own.number, own.minutes))  # fmt: skip
+        for photo in one.photos:
+            database.execute("INSERT INTO photo(build, file, words) VALUES(?, ?, ?)",
+                             (number, *photo))  # fmt: skip
         for line in one.marks:
             database.execute("INSERT INTO mark VALUES(?, ?, ?, ?, ?, ?, ?)", (number, *line))
         for event, place in one.cuts:

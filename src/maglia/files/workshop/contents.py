@@ -13,12 +13,13 @@ from msgspec import Meta, field
 
 from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Unit
+from maglia.core.piece.corrections import Correction
 from maglia.core.piece.piece import Form, Wearer
 from maglia.core.values.record import DomainError, Name, Record, Text, Value
 from maglia.core.values.rules import Rules, changed_rules, rules_from
 from maglia.files import disk
 from maglia.files.piece_json import plain
-from maglia.files.workshop import builds
+from maglia.files.workshop import builds, log
 from maglia.files.workshop.builds import Exported
 from maglia.files.workshop.store import Workshop
 
@@ -56,7 +57,8 @@ def id_of(record: Part | Unit | Wearer) -> str:
 
 def is_empty(workshop: Workshop) -> bool:
     """Whether nothing was ever kept or recorded in it."""
-    tables = ("kept", "setting", "event", "account", "piece", "build")
+    tables = ("kept", "setting", "event", "account", "piece", "build",
+              "correction")  # fmt: skip
     return not any(
         workshop.database.execute(f"SELECT 1 FROM {table} LIMIT 1").fetchone() for table in tables
     )
@@ -215,6 +217,7 @@ class _Whole(Record, frozen=True, kw_only=True):
     accounts: tuple[_Account, ...] = ()
     events: tuple[_Event, ...] = ()
     builds: tuple[Exported, ...] = ()
+    corrections: tuple[Correction, ...] = ()
 
 
 def exported(workshop: Workshop) -> str:
@@ -256,6 +259,7 @@ def exported(workshop: Workshop) -> str:
             for e, at, sort, plan, reverses, note in events
         ),
         builds=builds.exported(workshop),
+        corrections=log.corrections(workshop),
     )  # fmt: skip
     return json.dumps(plain(whole), indent=1, ensure_ascii=False) + "\n"
 
@@ -296,6 +300,8 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
         )
         _import_stock(database, whole)
         builds.imported(database, whole.builds)
+        for correction in whole.corrections:
+            log.take(workshop, correction, "")
 
 
 def _import_stock(database: sqlite3.Connection, whole: _Whole) -> None:

@@ -112,5 +112,42 @@ MIGRATIONS: tuple[str, ...] = (
         place TEXT NOT NULL
     );
     """,
+    """
+    ALTER TABLE build ADD COLUMN wearer TEXT NOT NULL DEFAULT '';
+    ALTER TABLE build ADD COLUMN things TEXT NOT NULL DEFAULT '';   -- names of its parts
+    ALTER TABLE build ADD COLUMN minutes REAL NOT NULL DEFAULT 0;
+    ALTER TABLE build ADD COLUMN metal_g REAL NOT NULL DEFAULT 0;
+    ALTER TABLE build ADD COLUMN cost TEXT NOT NULL DEFAULT '';
+    UPDATE build SET wearer = coalesce(json_extract(piece, '$.wearer.role'), ''),
+        things = coalesce((SELECT group_concat(json_extract(value, '$.name'), ' · ')
+                           FROM json_each(build.piece, '$.parts')), ''),
+        minutes = (SELECT coalesce(sum(seconds), 0) / 60 FROM mark WHERE mark.build = build.id);
+    CREATE TABLE measure(              -- measured against planned, mm
+        id INTEGER PRIMARY KEY,
+        build INTEGER NOT NULL REFERENCES build(id),
+        data TEXT NOT NULL
+    );
+    CREATE INDEX measure_build ON measure(build);
+    CREATE TABLE spent(                -- minutes of a build by kinds of step
+        build INTEGER NOT NULL REFERENCES build(id),
+        kind TEXT NOT NULL,
+        number REAL NOT NULL,
+        minutes REAL NOT NULL,
+        PRIMARY KEY(build, kind)
+    ) WITHOUT ROWID;
+    CREATE TABLE photo(
+        id INTEGER PRIMARY KEY,
+        build INTEGER NOT NULL REFERENCES build(id),
+        file TEXT NOT NULL,
+        words TEXT NOT NULL DEFAULT ''
+    );
+    CREATE TABLE correction(           -- what was taken over of all this
+        what TEXT NOT NULL,
+        about TEXT NOT NULL,
+        value REAL NOT NULL,
+        at TEXT NOT NULL,
+        PRIMARY KEY(what, about)
+    ) WITHOUT ROWID;
+    """,
 )
 VERSION = len(MIGRATIONS)

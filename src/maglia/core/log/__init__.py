@@ -1,0 +1,1 @@
+"""What the hands have learned: predicted against measured, and what follows from it."""

@@ -1,0 +1,149 @@
+"""The log: builds as they are looked up, what they showed, and the corrections taken from them."""
+
+import json
+from collections.abc import Iterable, Sequence
+
+import msgspec
+
+from maglia.core.log.records import Entry, Measure, Spent
+from maglia.core.piece.corrections import Correction
+from maglia.core.piece.piece import Piece
+from maglia.core.values.record import DomainError
+from maglia.files.piece_json import plain
+from maglia.files.workshop.store import Workshop
+
+LISTED = """
+    SELECT id, name, wearer, begun, ended,
+        CASE WHEN ended <> '' THEN minutes
+             ELSE (SELECT coalesce(sum(seconds), 0) / 60 FROM mark WHERE mark.build = build.id) END,
+        metal_g, cost, things,
+        EXISTS(SELECT 1 FROM build_note n
+               WHERE n.build = build.id AND n.step = '' AND n.words = 'given up')
+    FROM build ORDER BY coalesce(nullif(ended, ''), begun) DESC, id DESC
+"""
+NOTE = "INSERT INTO build_note(build, at, step, sort, words, value) VALUES(?, ?, '', ?, ?, NULL)"
+
+
+def entries(workshop: Workshop) -> tuple[Entry, ...]:
+    """Every build, the latest first."""
+    return tuple(
+        Entry(id=row[0], piece=row[1], wearer=row[2], begun=row[3], ended=row[4],
+              minutes=round(row[5], 2), metal_g=row[6], cost=row[7], things=row[8],
+              given_up=bool(row[9]))
+        for row in workshop.database.execute(LISTED)
+    )  # fmt: skip
+
+
+def said(workshop: Workshop) -> dict[int, str]:
+    """All that was noted of each build, as one text, to be searched."""
+    rows = workshop.database.execute(
+        "SELECT build, group_concat(words, ' · ') FROM build_note GROUP BY build"
+    )
+    return dict(rows.fetchall())
+
+
+def measures(workshop: Workshop, build: int | None = None) -> tuple[tuple[int, Measure], ...]:
+    """What was measured, with the build it is of; of one build or of all."""
+    where = "" if build is None else "WHERE build = ? "
+    rows = workshop.database.execute(
+        f"SELECT build, data FROM measure {where}ORDER BY id", () if build is None else (build,)
+    )
+    decode = msgspec.json.Decoder(Measure).decode
+    return tuple((number, decode(text)) for number, text in rows)
+
+
+def spent(workshop: Workshop, build: int | None = None) -> tuple[tuple[int, Spent], ...]:
+    """Minutes by kinds of step, with the build they are of; of one build or of all."""
+    where = "" if build is None else "WHERE build = ? "
+    rows = workshop.database.execute(
+        f"SELECT build, kind, number, minutes FROM spent {where}ORDER BY build, kind",
+        () if build is None else (build,),
+    )
+    return tuple((b, Spent(kind=k, number=n, minutes=m)) for b, k, n, m in rows)
+
+
+def measured(workshop: Workshop, build: int, measure: Measure) -> None:
+    """Keep a measure of a build."""
+    with workshop.changing() as database:
+        text = json.dumps(plain(measure), ensure_ascii=False)
+        database.execute("INSERT INTO measure(build, data) VALUES(?, ?)", (build, text))
+
+
+def finished(
+    workshop: Workshop, build: int, minutes: float, took: Iterable[Spent], metal_g: float, cost: str
+) -> None:
+    """What a build came to."""
+    with workshop.changing() as database:
+        database.execute("UPDATE build SET minutes = ?, metal_g = ?, cost = ? WHERE id = ?",
+                         (minutes, metal_g, cost, build))  # fmt: skip
+        database.execute("DELETE FROM spent WHERE build = ?", (build,))
+        for own in took:
+            database.execute("INSERT INTO spent VALUES(?, ?, ?, ?)",
+                             (build, own.kind, own.number, own.minutes))  # fmt: skip
+
+
+def entered(
+    workshop: Workshop, piece: Piece, at: str, minutes: float, *, found: Sequence[Measure] = (),
+    took: Iterable[Spent] = (), notes: Sequence[tuple[str, str]] = (), metal_g: float = 0.0,
+    cost: str = "",
+) -> int:  # fmt: skip
+    """A build that was made without being followed; `notes` are (sort, words). Returns its
+    number."""
+    from maglia.core.joining.ways import USUAL
+    from maglia.files.workshop import builds
+
+    with workshop.changing() as database:
+        number = builds.begin(workshop, piece, USUAL, at)
+        builds.end(workshop, number, at)
+        finished(workshop, number, minutes, took, metal_g, cost)
+        for one in found:
+            measured(workshop, number, one)
+        for sort, words in notes:
+            database.execute(NOTE, (number, at, sort, words))
+    return number
+
+
+def photos(workshop: Workshop, build: int) -> tuple[tuple[str, str], ...]:
+    """The photographs of a build: file and words."""
+    rows = workshop.database.execute(
+        "SELECT file, words FROM photo WHERE build = ? ORDER BY id", (build,)
+    )
+    return tuple(rows.fetchall())
+
+
+def photographed(workshop: Workshop, build: int, file: str, words: str = "") -> None:
+    """A photograph by its file."""
+    with workshop.changing() as database:
+        if not database.execute("SELECT 1 FROM build WHERE id = ?", (build,)).fetchone():
+            raise DomainError(f"there is no build {build}")
+        database.execute("INSERT INTO photo(build, file, words) VALUES(?, ?, ?)",
+                         (build, file, words))  # fmt: skip
+
+
+# --- corrections ----------------------------------------------------------------------------------
+
+
+def corrections(workshop: Workshop) -> tuple[Correction, ...]:
+    """What was taken over."""
+    rows = workshop.database.execute(
+        "SELECT what, about, value FROM correction ORDER BY what, about"
+    )
+    return tuple(Correction(what=what, about=about, value=value) for what, about, value in rows)
+
+
+def take(workshop: Workshop, correction: Correction, at: str) -> None:
+    """Compute with a correction from now on."""
+    with workshop.changing() as database:
+        database.execute(
+            "INSERT INTO correction VALUES(?, ?, ?, ?) ON CONFLICT DO UPDATE SET "
+            "value = excluded.value, at = excluded.at",
+            (correction.what, correction.about, correction.value, at),
+        )
+
+
+def take_back(workshop: Workshop, what: str, about: str) -> bool:
+    """Compute without it again. False if there was none."""
+    with workshop.changing() as database:
+        cursor = database.execute("DELETE FROM correction WHERE what = ? AND about = ?",
+                                  (what, about))  # fmt: skip
+        return bool(cursor.rowcount)
