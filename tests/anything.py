@@ -27,7 +27,8 @@ PHRASES = (
 )  # fmt: skip
 NOT_DONE = {"open", "save", "save-as", "cuts", "counts", "leave", "picture", "make-sheet",
             "make-printer", "make-habit", "count-csv", "count-kits", "count-print",
-            "count-printer", "count-save-set", "count-open-set"}  # fmt: skip
+            "count-printer", "count-save-set", "count-open-set", "log-csv", "log-json",
+            "log-print", "log-photo"}  # fmt: skip
 """Actions that ask for a file or end the window."""
 
 

@@ -22,12 +22,8 @@ if TYPE_CHECKING:
 @click.option("--workshop", type=click.Path(path_type=Path), help="A workshop FILE, else your own.")
 @click.option("--demo", is_flag=True, help="The made-up workshop's log.")
 @click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/log.md).")
-@click.option(
-    "--csv", "table", type=click.Path(path_type=Path), help="Write the builds as a table."
-)
-@click.option(
-    "--pdf", "sheet", type=click.Path(path_type=Path), help="Write the builds as a sheet."
-)
+@click.option("--csv", "table", type=click.Path(path_type=Path), help="Write them as a table.")
+@click.option("--pdf", "sheet", type=click.Path(path_type=Path), help="Write them as a sheet.")
 def log(
     words: tuple[str, ...], workshop: Path | None, demo: bool, as_data: bool, table: Path | None,
     sheet: Path | None,

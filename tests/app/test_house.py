@@ -95,7 +95,7 @@ def test_rooms_are_data_and_the_shell_switches_them(bench):
         shown = bench.window.room
         home = {"bench": lambda r: r.rule, "tray": lambda r: r.tiles,
                 "count": lambda r: r.make.list,
-                "make": lambda r: r.list.list}[room.id](shown)  # fmt: skip
+                "make": lambda r: r.list.list, "log": lambda r: r.list}[room.id](shown)  # fmt: skip
         assert bench.window.focusWidget() is home
         assert all(action.room == room.id for action in room.actions)
 

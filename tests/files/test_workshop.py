@@ -19,7 +19,7 @@ from maglia.core.parts.parts import Chain, Ring
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_names, demo_tray, fill
-from maglia.files.workshop import contents, stock, store
+from maglia.files.workshop import contents, log, stock, store
 from maglia.files.workshop.schema import APPLICATION, MIGRATIONS, VERSION
 from maglia.files.workshop.stock import BENCH, LOST, OUTSIDE, Account, Movement
 from maglia.files.workshop.store import open_workshop
@@ -180,6 +180,9 @@ def test_a_workshop_of_every_older_version_is_brought_to_today_s(tmp_path, scrip
     assert [copy.name for copy in store.backups_of(path)] == [
         f"w.backup-{date.today().isoformat()}-before-{VERSION}.sqlite"
     ]
+    for one in log.entries(found):  # builds begin with the third
+        assert (one.piece, one.wearer, one.minutes) == ("Usher's Y", "the stage hand", 1.5)
+        assert "Little key" in one.things
 
 
 def test_there_is_an_older_workshop_for_every_migration():

@@ -22,14 +22,15 @@ if TYPE_CHECKING:
 class Desk(QObject):
     """Signals: `dressed(Theme)` the theme is another one · `begin_wanted(bool)` the short question
     a new piece starts from, on the demo collection if true · `guide_wanted()` · `step_wanted(int)`
-    undo (−1) or redo (+1), of whatever the room shows · `piece_wanted(str)` the piece of a file, or
-    of the demo by its name, is to be opened."""
+    undo (−1) or redo (+1), of whatever the room shows · `room_wanted(str)` · `piece_wanted(str)`
+    the piece of a file, or of the demo by its name, is to be opened."""
 
     dressed = Signal(object)
     begin_wanted = Signal(bool)
     guide_wanted = Signal()
     step_wanted = Signal(int)
     piece_wanted = Signal(str)
+    room_wanted = Signal(str)
 
     def __init__(
         self, session: Session, theme: Theme, settings: Settings, keeper: Keeper | None = None

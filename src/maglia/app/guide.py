@@ -20,6 +20,7 @@ from maglia.app.phrase_book import PhraseBook
 from maglia.app.rooms.bench.actions import RULE_KEYS
 from maglia.app.rooms.bench.rule_layout import Point
 from maglia.app.rooms.count.actions import COUNT_KEYS
+from maglia.app.rooms.log.actions import LOG_KEYS
 from maglia.app.rooms.make.actions import MAKE_KEYS
 from maglia.app.rooms.room import Action
 from maglia.app.rooms.tray.actions import TRAY_KEYS
@@ -67,6 +68,7 @@ ROOM_KEYS = (
     ("In the tray", TRAY_KEYS),
     ("In Count", COUNT_KEYS),
     ("In Make", MAKE_KEYS),
+    ("In Log", LOG_KEYS),
 )
 
 
@@ -77,6 +79,8 @@ def keys_html(actions: Sequence[Action[Any]]) -> str:
         ("In the tray", TRAY_KEYS),
         ("In Count", COUNT_KEYS),
         ("In Make", MAKE_KEYS),
+        ("In Log", LOG_KEYS),
+        ("In Log", LOG_KEYS),
     ):
         rows.append(f"<tr><td colspan=2><br><b>{heading}</b></td></tr>")
         rows += [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in keys]

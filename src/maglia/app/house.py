@@ -6,12 +6,13 @@ from maglia.app import piece_commands as do
 from maglia.app.desk import Desk
 from maglia.app.rooms.bench.actions import BENCH
 from maglia.app.rooms.count.actions import COUNT
+from maglia.app.rooms.log.actions import LOG
 from maglia.app.rooms.make.actions import MAKE
 from maglia.app.rooms.room import Action, Room
 from maglia.app.rooms.tray.actions import TRAY
 
-ROOMS: tuple[Room[Any], ...] = (TRAY, BENCH, COUNT, MAKE)
-"""In the order of the work: Tray, Bench, Count, Make, Log as they come."""
+ROOMS: tuple[Room[Any], ...] = (TRAY, BENCH, COUNT, MAKE, LOG)
+"""In the order of the work."""
 
 
 def _action(name: str, words: str, keys: str, icon: str, menu: str, command: do.Command,

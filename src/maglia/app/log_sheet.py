@@ -42,6 +42,6 @@ def _blocks(kept: Sequence[Kept], concerns: Sequence[Concern], width: float) -> 
         yield words("What they say", font(18, bold=True), width, above=16)
     for concern in concerns:
         taken = f" · taken over: {concern.taken.words}" if concern.taken else ""
-        lines = [f"{concern.name}{taken}", " ".join(filter(None, (concern.words,
-                                                                 concern.apart_words)))]  # fmt: skip
+        says = " ".join(filter(None, (concern.words, concern.apart_words)))
+        lines = [f"{concern.name}{taken}", says]
         yield together(*(words(line, small, width, above=2) for line in lines))

@@ -181,6 +181,7 @@ class Shell(QMainWindow):
         desk.step_wanted.connect(lambda by: self.desk.attempt(self.room.step, by))
         desk.can_step = lambda by: self.room.can_step(by)
         desk.piece_wanted.connect(self.open_place)
+        desk.room_wanted.connect(self.show_room)
 
     def _fill_wearers(self) -> None:
         menu = self.wearer.menu()

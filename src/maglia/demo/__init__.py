@@ -77,21 +77,15 @@ def fill(workshop: "Workshop") -> None:
 
 def _log(workshop: "Workshop") -> None:
     """Two years of builds of the wardrobe."""
-    from maglia.core.assembly.expand import expand
-    from maglia.core.log.came_to import came_to
     from maglia.core.log.records import Measure, Spent
-    from maglia.core.values.rules import DEFAULT_RULES
     from maglia.files.piece_json import read_piece
     from maglia.files.workshop import log
 
     people = {wearer.role: wearer for wearer in demo_wearers()}
-    known: dict[str, tuple[Piece, float, str]] = {}
+    known: dict[str, Piece] = {}
     for entry in msgspec.json.decode((PIECES.parent / "builds.json").read_bytes()):
         name, at = entry["piece"], entry["at"]
-        if name not in known:
-            made = read_piece(demo_path(name))
-            known[name] = (made, *came_to(expand(made), DEFAULT_RULES))
-        piece, metal, cost = known[name]
+        piece = known[name] = known.get(name) or read_piece(demo_path(name))
         wearer = people.get(entry.get("wearer", ""), piece.wearer)
         notes = [("changed", entry["changed"])] if "changed" in entry else []
         notes += [("note", entry["note"])] if "note" in entry else []
@@ -103,7 +97,7 @@ def _log(workshop: "Workshop") -> None:
                    in entry.get("measures", ())],
             took=[Spent(kind=kind, number=number, minutes=minutes)
                   for kind, number, minutes in entry["spent"]],
-            notes=notes, metal_g=metal, cost=cost,
+            notes=notes, metal_g=entry["metal_g"], cost=entry["cost"],
         )  # fmt: skip
 
 

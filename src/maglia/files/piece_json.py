@@ -6,6 +6,7 @@ Bounds and kinds are those of `maglia.core.piece`; the JSON Schema that ships is
 import json
 import re
 from codecs import BOM_UTF8
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -96,9 +97,15 @@ def plain(value: Any) -> Any:
     if not isinstance(value, Record):
         return value
     tag = {"kind": value.__struct_config__.tag} if value.__struct_config__.tag else {}
-    fields = msgspec.structs.fields(value)
-    changed = {f.name: now for f in fields if (now := getattr(value, f.name)) != f.default}
+    changed = {name: now for name, default in _defaults(type(value))
+               if (now := getattr(value, name)) != default}  # fmt: skip
     return tag | {name: plain(now) for name, now in changed.items()}
+
+
+@cache
+def _defaults(record: type[Record]) -> tuple[tuple[str, object], ...]:
+    """Every field of a kind of record with its default."""
+    return tuple((field.name, field.default) for field in msgspec.structs.fields(record))
 
 
 def kept_beside(path: Path, version: int) -> Path:

@@ -46,7 +46,8 @@ def how_far(store: Store, number: int, unit: LengthUnit) -> tuple[Piece, str]:
     sheet = _sheet(build.piece, build.working, unit, signs_of(done))
     left = {turn.step for turn in turns_of(sheet) if not is_done(turn, done)}
     steps = len(sheet.steps)
-    if not left:
+    given_up = any(note.words == builds.GIVEN_UP for note in builds.notes(store, number))
+    if not left or (build.ended and not given_up):
         return build.piece, "Everything is done."
     if build.ended:
         return build.piece, f"Given up when {steps - len(left)} of {steps} steps were done."

@@ -21,6 +21,7 @@ from maglia.app.session.cursor import Cursor
 from maglia.app.session.day import Day
 from maglia.app.session.evaluation import Evaluation
 from maglia.app.session.history import History, State
+from maglia.app.session.log_book import LogBook
 from maglia.app.session.workshop import Record, Workshop
 from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.assembly.expand import expand
@@ -63,6 +64,7 @@ class Session(QObject):
         self.workshop = Workshop(tray, self)
         self.builds = Builds(self.workshop, self)
         self.day = Day(self.workshop, self.jobs, self)
+        self.log_book = LogBook(self.workshop, self)
         self.cursor = Cursor(self)
         self.evaluation = Evaluation(self.jobs, self)
         self.found, self.moved = self.evaluation.found, self.cursor.moved
@@ -151,6 +153,10 @@ class Session(QObject):
         saved = None if piece is None else empty
         begun = replace(piece or empty, corrections=self.workshop.corrections)
         self._reset(begun, None, words, saved=saved, fits=piece is not None)
+
+    def start_as_it_is(self, piece: Piece, words: str) -> None:
+        """A piece exactly as it was kept, by the corrections of its time."""
+        self._reset(piece, None, words)
 
     def take_up(self, kept: Kept) -> None:
         """Go on with work that was cut off: it is edited, and its file still the older one."""

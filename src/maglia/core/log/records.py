@@ -140,9 +140,8 @@ def _kind(assembly: Assembly, step: Step) -> str:
     member = assembly.members[step.closings[0].opener.member]
     if member.woven is not None:
         return "weave ring"
-    if isinstance(assembly.thing(member), Ring):
-        return "ring"
-    return "simple loop" if isinstance(assembly.thing(member), BeadLink | Dangle) else ""
+    kinds = (Ring, BeadLink, Dangle)  # a loop that is shut takes as long as a ring
+    return "ring" if isinstance(assembly.thing(member), kinds) else ""
 
 
 def correction_from(what: str, about: str, value: float) -> Correction | None:

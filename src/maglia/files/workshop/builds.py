@@ -74,7 +74,8 @@ def _found_by(piece: Piece) -> tuple[str, str]:
 def begin(workshop: Workshop, piece: Piece, working: Working, at: str) -> int:
     """A new build of a piece as it is. Returns its number."""
     with workshop.changing() as database:
-        row = (piece.name, at, _text(piece), _text(piece), _text(working), *_found_by(piece))
+        text = _text(piece)
+        row = (piece.name, at, text, text, _text(working), *_found_by(piece))
         found = database.execute(
             "INSERT INTO build(name, begun, given, piece, working, wearer, things) "
             "VALUES(?, ?, ?, ?, ?, ?, ?)", row

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QVBoxLayout, QWidget
 
+from maglia.app.hung_picture import HungPicture
 from maglia.app.lists import Rows
-from maglia.app.painting.small import draw_small
 from maglia.app.panel import Panel
 from maglia.app.pictures import Pictures
 from maglia.app.session.build_words import how_far, what_it_takes
@@ -19,12 +18,10 @@ from maglia.app.theme import Theme
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, Value
 
-if TYPE_CHECKING:
-    from maglia.core.report import Findings
-
-HINT = "↑ ↓ choose · Enter begins it, or goes on where it lies"
+HINT = "↑ ↓ choose · Enter begins it, or goes on where it lies · all that is made: Ctrl+5"
 EMPTY = "Nothing is in the making, and the bench is empty: put a piece together there (Ctrl+2)."
 LIST_WIDTH = 520
+LATEST = 6  # of those that are made; the log has all of them
 
 
 class Begun(Value, frozen=True):
@@ -32,30 +29,6 @@ class Begun(Value, frozen=True):
 
     words: str
     build: int | None = None
-
-
-class _Picture(QWidget):
-    """The chosen piece as it hangs."""
-
-    def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
-        self.found: Findings | None = None
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("The piece")
-
-    def sizeHint(self) -> QSize:
-        return QSize(600, 480)
-
-    def show_piece(self, found: Findings | None) -> None:
-        self.found = found
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), self.theme.colour("mat"))
-        if self.found is not None:
-            draw_small(painter, self.found, QRectF(self.rect()).adjusted(40, 40, -40, -40))
 
 
 class BuildsList(Panel):
@@ -72,7 +45,7 @@ class BuildsList(Panel):
         self.list.setModel(self.rows)
         self.list.setAccessibleName("In the making")
         self.list.setSpacing(3)
-        self.picture = _Picture(theme)
+        self.picture = HungPicture(theme)
         self.facts = QLabel()
         self.facts.setWordWrap(True)
         self.facts.setAccessibleName("How far it is")
@@ -81,6 +54,8 @@ class BuildsList(Panel):
         self.hint.setWordWrap(True)
         self._pictures = Pictures(session.jobs, "builds", self)
         self._pictures.hung.connect(self.on_hung)
+        self.last: int | None = None
+        """The build that was chosen or opened last; None for one that is begun anew."""
         self._key = ""
         self._compose()
         self.watch(self.list)
@@ -114,14 +89,15 @@ class BuildsList(Panel):
             return
         piece = self.session.piece
         rows = [Begun(f"Begin {piece.name}")] if piece.owners else []
-        for one in self.session.builds.listed():
+        made = self.session.builds.listed()
+        for one in [*(b for b in made if not b.ended), *[b for b in made if b.ended][:LATEST]]:
             how = "given up" if one.given_up else "finished" if one.ended else "begun"
             state = f"{how} {_day(one.ended or one.begun)}"
             rows.append(Begun(f"{one.name} · {state} · {_clock(one.seconds)}", one.id))
-        kept = self.list.currentIndex().row()
+        at = next((k for k, row in enumerate(rows) if row.build == self.last), 0)
         self.rows.show(rows)
         self.hint.setText(HINT if rows else EMPTY)
-        self.list.setCurrentIndex(self.rows.index(min(max(kept, 0), len(rows) - 1)))
+        self.list.setCurrentIndex(self.rows.index(at))
         self.on_row()
 
     def open(self) -> None:
@@ -137,6 +113,7 @@ class BuildsList(Panel):
     def on_row(self) -> None:
         """The chosen one is shown as it hangs, and said how far it is."""
         chosen = self.chosen
+        self.last = chosen.build if chosen else self.last
         self._key = ""
         self.picture.show_piece(None)
         self.facts.setText("")

@@ -128,9 +128,9 @@ class MakeRoom(RoomWidget):
         super().hideEvent(event)  # type: ignore[arg-type]
 
     def on_changed(self) -> None:
-        working = self.builds.build is not None
-        self.work.setVisible(working)
-        if working:
+        self.work.setVisible(self.builds.build is not None)
+        if self.builds.build is not None:
+            self.list.last = self.builds.build.id
             self.list.hide()
             if not self.said.isVisible():
                 self.setFocus()

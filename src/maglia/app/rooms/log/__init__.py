@@ -1,0 +1,1 @@
+"""Log: what was made, how it came out, and what the hands have learned."""
