@@ -12,7 +12,7 @@ from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.text import make_sheet
 from maglia.core.joining.ways import USUAL
 from maglia.core.log.concerns import concerns
-from maglia.core.log.estimate import FEWEST, apart, estimated
+from maglia.core.log.estimate import FEWEST, _means, _searched, apart, estimated
 from maglia.core.log.records import Entry, Measure, Spent, concern_of, spent_of
 from maglia.core.log.text import found, haystack, rows_of, years
 from maglia.core.piece.corrections import ABOUT, Correction, with_correction, without
@@ -48,6 +48,14 @@ def test_too_few_say_nothing_and_slips_are_named_and_hardly_count():
     # of six the interval is from the least to the largest: 2 in 64 lie beyond
     six = estimated(values[:6])
     assert (six.low, six.high) == (0.31, 0.45)
+
+
+@pytest.mark.parametrize("digits", [1, 9])  # with ties and without
+def test_many_values_are_searched_to_what_writing_all_means_down_gives(digits):
+    for n in (FEWEST, 301, 1000):
+        own = np.sort(np.random.default_rng(n).normal(0.4, 2.0, n).round(digits))
+        ranks = (0, 7, n * (n + 1) // 4, n * (n + 1) // 2 - 1)
+        assert _searched(own, ranks) == pytest.approx(_means(own, ranks), abs=1e-7)
 
 
 @given(st.lists(st.floats(-5, 5, allow_nan=False), min_size=FEWEST, max_size=40), st.floats(-9, 9))

@@ -30,6 +30,12 @@ TABLE = (
     Setting("working", {}, (), "school and habits a new build is worked by"),
     Setting("used", {}, (), "how often each part and action was put in"),
     Setting("said", [], (), "phrases said last in the insert line, the newest first"),
+    Setting(
+        "photographs",
+        "linked",
+        ("linked", "copied"),
+        "whether they stay where they lie, or a copy is kept beside the workshop",
+    ),
     Setting("instruments", {}, (), "where caliper and scale are plugged in, and how they speak"),
 )
 DEFAULTS = {setting.key: setting.default for setting in TABLE}

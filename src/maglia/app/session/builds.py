@@ -372,6 +372,21 @@ class Builds(QObject):
         self.said.emit(f"Kept: {words}.")
         self.changed.emit()
 
+    def note_named(self, text: str) -> None:
+        """A measure that says what it is of, against the piece as it hangs. Raises DomainError."""
+        from maglia.app.session.measure_words import read_measure
+        from maglia.core.report import evaluate
+        from maglia.files.workshop import builds, log
+
+        step, store, build = self.step, self._store(), self._build()
+        one = replace(read_measure(text, evaluate(build.piece), self.unit), at=now())
+        with store.changing():
+            builds.note(store, build.id, step.id if step else "", "measured", text, one.at,
+                        one.measured_mm)  # fmt: skip
+            log.measured(store, build.id, one)
+        self.said.emit(f"Kept: {text}.")
+        self.changed.emit()
+
     def _measured(self, store: Store, build: int, step: Step, value: float) -> None:
         """Held against what was planned there, if anything was."""
         from maglia.core.log.records import concern_of

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -20,9 +21,11 @@ if TYPE_CHECKING:
 
 
 class LogBook(QObject):
-    """Signals: `changed()` other builds are shown, or they say otherwise · `said(str)`."""
+    """Signals: `changed()` builds are others, or say otherwise · `narrowed()` others are shown ·
+    `said(str)`."""
 
     changed = Signal()
+    narrowed = Signal()
     said = Signal(str)
 
     def __init__(self, workshop: Workshop, parent: QObject) -> None:
@@ -43,12 +46,14 @@ class LogBook(QObject):
 
         store = self.workshop.store
         if store is None:
-            self.entries = self.shown = self.concerns = ()
+            self.entries = self.concerns = self.years = ()
             self.changed.emit()
+            self.narrow(self.text)
             return
         self.entries, said = log.entries(store), log.said(store)
         self._hay = {one.id: haystack(one, said.get(one.id, "")) for one in self.entries}
         self.concerns, self.years = what_it_says(store), years(self.entries)
+        self.changed.emit()
         self.narrow(self.text)
 
     def narrow(self, text: str) -> None:
@@ -57,7 +62,7 @@ class LogBook(QObject):
 
         self.text = text
         self.shown = found(self.entries, self._hay, text)
-        self.changed.emit()
+        self.narrowed.emit()
 
     # --- one build ------------------------------------------------------------------------------
 
@@ -83,18 +88,35 @@ class LogBook(QObject):
 
         return tuple((one.kind, one.minutes) for _, one in log.spent(self._store(), entry.id))
 
+    def used_by(self, entry: Entry) -> tuple[tuple[str, int], ...]:
+        """The parts it took, with how many of each."""
+        from maglia.files.workshop.log_reading import kept_of
+
+        return tuple(kept_of(self._store(), entry, ()).parts.items())
+
+    def cut_from(self, entry: Entry) -> tuple[str, ...]:
+        """The lengths of the stock that were cut for it."""
+        from maglia.files.workshop import log
+
+        return log.cut_from(self._store(), entry.id)
+
     def photos_of(self, entry: Entry) -> tuple[tuple[str, str], ...]:
         from maglia.files.workshop import log
 
         return log.photos(self._store(), entry.id)
 
-    def photographed(self, entry: Entry, file: str) -> None:
-        """Keep a photograph of a build by its file."""
+    def photographed(self, entry: Entry, file: str, *, copied: bool) -> None:
+        """Keep a photograph of a build: where its file lies, or a copy beside the workshop. Raises
+        DomainError if it cannot be copied."""
         from maglia.files.workshop import log
 
-        log.photographed(self._store(), entry.id, file)
-        self.said.emit("Kept: a photograph, by its file.")
-        self.changed.emit()
+        path = Path(file)
+        if copied:
+            path = log.copied_photo(self._store(), entry.id, path)
+        log.photographed(self._store(), entry.id, str(path))
+        how = f"copied as {path.name}" if copied else "by its file"
+        self.said.emit(f"Kept: a photograph, {how}.")
+        self.narrowed.emit()
 
     def kept(self) -> tuple[Kept, ...]:
         """Every build that is shown with all it left."""

@@ -18,6 +18,8 @@ FEWEST = 6
 """With fewer there is no interval at 95 %."""
 APART, SCALE = 3.5, 0.6745
 LEVEL = 0.95
+MOST_WRITTEN = 300
+"""Values whose means are all written down."""
 MOST_EXACT = 60
 """Values whose signed-rank distribution is counted out; of more it is taken as normal."""
 
@@ -56,14 +58,37 @@ def apart(values: Sequence[float]) -> tuple[int, ...]:
 
 def estimated(values: Sequence[float]) -> Estimate | None:
     """The estimate; None of too few values."""
-    own = np.asarray(values, float)
-    if len(own) < FEWEST:
-        return None
+    return _estimated(tuple(values)) if len(values) >= FEWEST else None
+
+
+@lru_cache(maxsize=64)
+def _estimated(values: tuple[float, ...]) -> Estimate:
+    own = np.sort(np.asarray(values, float))
+    pairs, lower = len(own) * (len(own) + 1) // 2, _rank(len(own))
+    ranks = (lower, (pairs - 1) // 2, pairs // 2, pairs - 1 - lower)
+    means = _means if len(own) <= MOST_WRITTEN else _searched
+    low, below, above, high = means(own, ranks)
+    return Estimate((below + above) / 2, low, high, len(own), apart(values))
+
+
+def _means(own: np.ndarray, ranks: Sequence[int]) -> list[float]:
+    """The means of two of sorted values, by their ranks from 0."""
     one, other = np.triu_indices(len(own))
-    means = np.sort((own[one] + own[other]) / 2)
-    lower = _rank(len(own))
-    return Estimate(float(np.median(means)), float(means[lower]), float(means[-1 - lower]),
-                    len(own), apart(values))  # fmt: skip
+    return [float(mean) for mean in np.sort((own[one] + own[other]) / 2)[list(ranks)]]
+
+
+def _searched(own: np.ndarray, ranks: Sequence[int]) -> list[float]:
+    """The same without writing them all down: halved until as many lie below, to 1e-9 of their
+    range."""
+    found = []
+    for rank in ranks:
+        low, high = float(own[0]), float(own[-1])
+        while high - low > 1e-9 * (own[-1] - own[0]) and low < (mid := (low + high) / 2) < high:
+            both_ways = int(np.searchsorted(own, 2 * mid - own, side="right").sum())
+            alone = int(np.searchsorted(own, mid, side="right"))
+            low, high = (low, mid) if (both_ways + alone) // 2 > rank else (mid, high)
+        found.append(high)
+    return found
 
 
 @lru_cache(maxsize=256)

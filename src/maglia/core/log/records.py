@@ -144,6 +144,16 @@ def _kind(assembly: Assembly, step: Step) -> str:
     return "ring" if isinstance(assembly.thing(member), kinds) else ""
 
 
+def acting(sheet: MakeSheet, step: Step) -> tuple[Correction, ...]:
+    """The corrections a step is computed with: of the loops it makes, of the minutes it takes."""
+    units = [sheet.assembly.things[ref] for ref in step.things]
+    styles = {STYLES[loop.style] for unit in units if isinstance(unit, BeadLink | Dangle)
+              for loop in loops_of(unit)}  # fmt: skip
+    kind = _kind(sheet.assembly, step)
+    return tuple(c for c in sheet.assembly.piece.corrections
+                 if c.about in styles or (c.what == "minutes" and c.about == kind))  # fmt: skip
+
+
 def correction_from(what: str, about: str, value: float) -> Correction | None:
     """The correction that an estimate would be; None for what is not corrected."""
     from maglia.core.piece.corrections import ABOUT

@@ -1,7 +1,9 @@
 """The log: builds as they are looked up, what they showed, and the corrections taken from them."""
 
 import json
+import shutil
 from collections.abc import Iterable, Sequence
+from pathlib import Path
 
 import msgspec
 
@@ -9,6 +11,7 @@ from maglia.core.log.records import Entry, Measure, Spent
 from maglia.core.piece.corrections import Correction
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
+from maglia.files import disk
 from maglia.files.piece_json import plain
 from maglia.files.workshop.store import Workshop
 
@@ -103,6 +106,17 @@ def entered(
     return number
 
 
+def cut_from(workshop: Workshop, build: int) -> tuple[str, ...]:
+    """The lots of the stock that were cut for a build, by part and name."""
+    rows = workshop.database.execute(
+        "SELECT DISTINCT a.part, a.name FROM cut_for c JOIN movement m ON m.event = c.event "
+        "JOIN account a ON a.id = m.source "
+        "WHERE c.build = ? AND a.sort = 'lot' AND NOT EXISTS("
+        "SELECT 1 FROM event r WHERE r.reverses = c.event) ORDER BY a.part, a.name", (build,),
+    )  # fmt: skip
+    return tuple(f"{part}, {name}" if name else part for part, name in rows)
+
+
 def photos(workshop: Workshop, build: int) -> tuple[tuple[str, str], ...]:
     """The photographs of a build: file and words."""
     rows = workshop.database.execute(
@@ -118,6 +132,21 @@ def photographed(workshop: Workshop, build: int, file: str, words: str = "") -> 
             raise DomainError(f"there is no build {build}")
         database.execute("INSERT INTO photo(build, file, words) VALUES(?, ?, ?)",
                          (build, file, words))  # fmt: skip
+
+
+def copied_photo(workshop: Workshop, build: int, file: Path) -> Path:
+    """A copy of a photograph in a folder beside the workshop, under a name of its own. Raises
+    DomainError naming what could not be done."""
+    folder = workshop.path.parent / "photographs"
+    target = disk.free_name(folder / f"{build}-{file.name}", "copy")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(file, target)
+    except OSError as fault:
+        why = fault.strerror or fault
+        raise DomainError(f"{disk.shown(file)} was not copied to {disk.shown(folder)}: {why}"
+                          ) from None  # fmt: skip
+    return target
 
 
 # --- corrections ----------------------------------------------------------------------------------

@@ -148,6 +148,9 @@ MIGRATIONS: tuple[str, ...] = (
         at TEXT NOT NULL,
         PRIMARY KEY(what, about)
     ) WITHOUT ROWID;
+    CREATE INDEX build_listed          -- all that a list shows, as the pieces themselves are long
+        ON build(ended, begun, name, wearer, minutes, metal_g, cost, things);
+    CREATE INDEX build_note_build ON build_note(build);
     """,
 )
 VERSION = len(MIGRATIONS)

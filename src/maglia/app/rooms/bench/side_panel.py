@@ -20,6 +20,7 @@ class SidePanel(QScrollArea):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
+        self.session = session
         self.setObjectName("panel")
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -29,6 +30,10 @@ class SidePanel(QScrollArea):
         self.fits = FitList(session, theme)
         self.checks = CheckList(session, theme)
         self.ready = ReadyList(session, theme)
+        self.own = QLabel()
+        self.own.setObjectName("quiet")
+        self.own.setWordWrap(True)
+        self.own.setAccessibleName("Corrections it is computed with")
         self.parts: tuple[Part, ...] = (self.readings, self.fits, self.checks, self.ready)
         column = QVBoxLayout()
         column.setContentsMargins(16, 10, 14, 10)
@@ -38,6 +43,8 @@ class SidePanel(QScrollArea):
             heading.setObjectName("heading")
             column.addWidget(heading)
             column.addWidget(part)
+            if part is self.readings:
+                column.addWidget(self.own)
             column.addSpacing(10)
         column.addStretch(1)
         inner = QWidget()
@@ -52,6 +59,9 @@ class SidePanel(QScrollArea):
     def refresh(self) -> None:
         for part in self.parts:
             part.refresh()
+        corrections = self.session.piece.corrections
+        self.own.setVisible(bool(corrections))
+        self.own.setText("Computed with " + ", ".join(c.words for c in corrections))
 
     def wait(self) -> None:
         """Results are on their way: nothing is called right or missing until they have come."""

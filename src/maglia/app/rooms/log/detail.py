@@ -32,6 +32,15 @@ def detail_html(book: LogBook, entry: Entry, unit: LengthUnit) -> str:
         most = sorted(spent, key=lambda own: -own[1])
         times = " · ".join(f"{escape(kind)} {minutes:.0f} min" for kind, minutes in most)
         parts.append(f"<p>{times}</p>")
+    used = " · ".join(
+        f"{count}\N{NO-BREAK SPACE}×\N{NO-BREAK SPACE}{escape(name)}"
+        for name, count in book.used_by(entry)
+    )
+    if used:
+        parts.append(f"<p>took {used}</p>")
+    cut = book.cut_from(entry)
+    if cut:
+        parts.append(f"<p>cut from {escape(' · '.join(cut))}</p>")
     parts += [f"<p>photograph: {escape(file)}</p>" for file, _ in book.photos_of(entry)]
     return "".join(parts)
 

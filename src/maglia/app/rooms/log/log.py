@@ -13,7 +13,7 @@ from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QModelIndex, QObject, QRect, Qt
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QRect, QSignalBlocker, Qt
 from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -35,16 +35,16 @@ from maglia.app.hung_picture import HungPicture
 from maglia.app.lists import Rows
 from maglia.app.pictures import Pictures
 from maglia.app.rooms.log.detail import detail_html
-from maglia.app.rooms.log.entry_line import read_entry
 from maglia.app.rooms.log.plot import ConcernPlot
 from maglia.app.rooms.room import Offered, RoomWidget
+from maglia.app.session.measure_words import read_entry
 from maglia.app.theme import font
 from maglia.core.log.concerns import Concern
 from maglia.core.log.records import Entry
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 
-OF_A_BUILD = ("as-built", "copy", "photo", "csv", "json", "print")
+OF_A_BUILD = ("as-built", "copy", "history", "photo", "csv", "json", "print")
 EMPTY = "No builds yet. Make (Ctrl+4) keeps them; N enters one that is made already."
 
 
@@ -90,7 +90,8 @@ class LogRoom(RoomWidget):
         self.list.selectionModel().currentChanged.connect(lambda *_: self.on_build())
         self.says_list.selectionModel().currentChanged.connect(lambda *_: self.on_concern())
         self.list.doubleClicked.connect(lambda _: desk.attempt(self.open_piece))
-        self.book.changed.connect(self.refresh)
+        self.book.changed.connect(self.show_concerns)
+        self.book.narrowed.connect(self.show_builds)
         self.book.said.connect(self.session.said)
         self.session.workshop.changed.connect(self.on_workshop)
         self.session.reshown.connect(self.on_build)
@@ -174,18 +175,21 @@ class LogRoom(RoomWidget):
         row = self.says_list.currentIndex().row()
         return self.says.rows[row] if 0 <= row < len(self.says.rows) else None
 
-    def refresh(self) -> None:
+    def show_builds(self) -> None:
         at = self.entry.id if self.entry else 0
-        said = max(self.says_list.currentIndex().row(), 0)
         self.rows.show(self.book.shown)
         place = next((k for k, one in enumerate(self.book.shown) if one.id == at), 0)
-        self.list.setCurrentIndex(self.rows.index(place))
+        with QSignalBlocker(self.list.selectionModel()):
+            self.list.setCurrentIndex(self.rows.index(place))
+        self.on_build()
+
+    def show_concerns(self) -> None:
+        said = max(self.says_list.currentIndex().row(), 0)
         self.says.show(self.book.concerns)
         self.says_list.setCurrentIndex(self.says.index(min(said, len(self.book.concerns) - 1)))
         self.glance.setText("\n".join(
             f"{y.year}: {y.pieces} pieces · {y.hours:g} hours · {y.metal_g:g} g · cost {y.cost}"
             for y in self.book.years))  # fmt: skip
-        self.on_build()
         self.on_concern()
 
     def on_build(self) -> None:
@@ -214,6 +218,11 @@ class LogRoom(RoomWidget):
 
     def on_concern(self) -> None:
         self.plot.show_concern(self.concern)
+
+    def show_history(self) -> None:
+        """Every build of the same piece, and again all."""
+        own = self._current().piece
+        self.line.setText("" if self.line.text() == own else own)
 
     # --- finding and entering -------------------------------------------------------------------
 
@@ -284,8 +293,16 @@ class LogRoom(RoomWidget):
         name, _ = QFileDialog.getOpenFileName(self, "A photograph", "",
                                               "Pictures (*.png *.jpg *.jpeg *.webp)")  # fmt: skip
         if name:
-            self.book.photographed(entry, name)
-            self.on_build()
+            copied = self.desk.settings["photographs"] == "copied"
+            self.book.photographed(entry, name, copied=copied)
+
+    def copy_photos(self) -> None:
+        """From now on photographs are copied; or, if they were, stay where they lie."""
+        settings = self.desk.settings
+        copied = settings["photographs"] == "linked"
+        settings["photographs"] = "copied" if copied else "linked"
+        self.session.said.emit("Photographs are copied beside the workshop from now on." if copied
+                               else "Photographs stay where they lie from now on.")  # fmt: skip
 
     # --- what they say --------------------------------------------------------------------------
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from maglia.app.assistive import describe
@@ -24,6 +24,10 @@ class ConcernPlot(QWidget):
         self.plot: Any = None
         self.setAccessibleName("Predicted against measured")
         self.setMinimumHeight(180)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._draw_it)
         self.empty = QLabel("Nothing measured yet: M in Make keeps what comes out.")
         self.empty.setObjectName("quiet")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -43,13 +47,18 @@ class ConcernPlot(QWidget):
             self.plot.setVisible(concern is not None)
         if concern is None:
             return
-        if self.plot is None:
-            self._compose()
-        self._draw(concern)
+        self._later.start()
         describe(self, f"{concern.name}: {concern.words} {concern.apart_words}".strip())
 
+    def _draw_it(self) -> None:
+        if self.concern is None:
+            return
+        if self.plot is None:
+            self._compose()
+        self._draw(self.concern)
+
     def _compose(self) -> None:
-        import pyqtgraph
+        import pyqtgraph  # takes a while: the room is there first
 
         self.plot = pyqtgraph.PlotWidget()
         self.plot.setMenuEnabled(False)

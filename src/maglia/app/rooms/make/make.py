@@ -251,6 +251,8 @@ class MakeRoom(RoomWidget):
         elif sort == "measure":
             mm = float(text)
             self.builds.note(f"measured {self.session.length(mm)}", mm)
+        elif sort == "named":
+            self.builds.note_named(text)
         elif sort == "spoilt" and choice is not None:
             self.builds.spoilt(choice.ref)
         elif choice is None or choice.member is None or choice.scope is None:

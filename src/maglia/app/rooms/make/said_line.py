@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QListView
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
 from maglia.app.session.builds import Builds
+from maglia.app.session.measure_words import is_named
 from maglia.core.assembly.assembly import Assembly, Member, member_name
 from maglia.core.edits.on_the_mat import SCOPES, Scope, scopes_of
 from maglia.core.joining.step import Step
@@ -76,7 +77,8 @@ class SaidLine(Panel):
             from maglia.core.values.measures import format_length
 
             hint = f"by the plan {format_length(wanted, self.builds.unit, with_unit=True)} · {hint}"
-        self._open("measure", "What it measures", "what it measures, such as 431", [], hint)
+        prompt = "what it measures, such as 431; or fall of Tier 2 61"
+        self._open("measure", "What it measures", prompt, [], hint)
 
     def open_spoilt(self) -> None:
         """Which part in hand is spoilt. Raises DomainError if none is in hand."""
@@ -151,7 +153,8 @@ class SaidLine(Panel):
         if self.sort != "spoilt" and not text:
             self.hint.setText("Write it first, or Esc leaves.")
             return
-        if self.sort == "measure":
+        sort = "named" if self.sort == "measure" and is_named(text) else self.sort
+        if sort == "measure":
             try:
                 measured = parse_length(text, self.builds.unit)
             except DomainError as fault:
@@ -162,7 +165,7 @@ class SaidLine(Panel):
                 return
             text = f"{measured.mm:.2f}"
         try:
-            self.do(self.sort, text, chosen)
+            self.do(sort, text, chosen)
         except DomainError as fault:
             self.hint.setText(f"Not done: {fault}.")
             return

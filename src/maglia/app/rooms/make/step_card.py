@@ -15,6 +15,7 @@ from maglia.core.joining.progress import Turn, left_of, results_in
 from maglia.core.joining.step import Step
 from maglia.core.joining.text import STAGE_WORDS
 from maglia.core.joining.words import listed
+from maglia.core.log.records import acting
 
 MOST_PLACES, MOST_FREE = 4, 4
 LEAST_PX, MOST_PX = 16, 44
@@ -153,6 +154,8 @@ class StepCard(QScrollArea):
             found.append(self._line(escape(up), size=0.75))
         for caution in step.cautions:
             found.append(self._line(f"! {escape(CAUTIONS[caution])}", size=0.68, role="attention"))
+        for own in acting(sheet, step):
+            found.append(self._quiet(escape(f"computed with {own.words}")))
         if step.measure_mm is not None:
             found.append(self._quiet("M writes down what it measures"))
         return [*found, *self._next(turn)]
