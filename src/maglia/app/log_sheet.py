@@ -27,8 +27,7 @@ def _blocks(kept: Sequence[Kept], concerns: Sequence[Concern], width: float) -> 
     small, bold = font(13), font(15, bold=True)
     yield words("Builds", font(26, bold=True), width)
     for year in years(one.entry for one in kept):
-        yield words(f"{year.year}: {year.pieces} pieces, {year.hours:g} hours, {year.metal_g:g} g "
-                    f"of metal, cost {year.cost}", small, width)  # fmt: skip
+        yield words(f"{year.year}: {year.words}", small, width)
     for one in kept:
         e = one.entry
         state = " · given up" if e.given_up else "" if e.ended else " · going on"

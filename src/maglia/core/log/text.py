@@ -30,6 +30,11 @@ class Year(NamedTuple):
     metal_g: float
     cost: Decimal
 
+    @property
+    def words(self) -> str:
+        many = f"{self.pieces} piece{'' if self.pieces == 1 else 's'}"
+        return f"{many} · {self.hours:g} hours · {self.metal_g:g} g of metal · cost {self.cost}"
+
 
 def haystack(entry: Entry, said: str = "") -> str:
     """What a build is found by: its piece, wearer, parts, month and notes."""
@@ -120,6 +125,5 @@ def as_text(kept: Sequence[Kept], concerns: Sequence[Concern]) -> str:
         lines += [f"  {concern.name}{taken}", f"      {concern.words}"]
     glance = years(one.entry for one in kept)
     lines += ["", "BY YEAR"] if glance else []
-    lines += [f"  {y.year}  {y.pieces} pieces, {y.hours:g} hours, {y.metal_g:g} g of metal, cost "
-              f"{y.cost}" for y in glance]  # fmt: skip
+    lines += [f"  {year.year}  {year.words}" for year in glance]
     return "\n".join(lines) + "\n"

@@ -186,10 +186,10 @@ class LogRoom(RoomWidget):
     def show_concerns(self) -> None:
         said = max(self.says_list.currentIndex().row(), 0)
         self.says.show(self.book.concerns)
+        self.says_list.setVisible(bool(self.book.concerns))
         self.says_list.setCurrentIndex(self.says.index(min(said, len(self.book.concerns) - 1)))
         self.glance.setText("\n".join(
-            f"{y.year}: {y.pieces} pieces · {y.hours:g} hours · {y.metal_g:g} g · cost {y.cost}"
-            for y in self.book.years))  # fmt: skip
+            f"{year.year}: {year.words}" for year in self.book.years))  # fmt: skip
         self.on_concern()
 
     def on_build(self) -> None:
@@ -198,6 +198,7 @@ class LogRoom(RoomWidget):
         self.detail.setText(
             detail_html(self.book, entry, self.session.unit) if entry else f"<p>{none}</p>"
         )
+        self.picture.setVisible(entry is not None)
         self._show_picture(entry)
         describe(self.list, f"{len(self.book.shown)} of {len(self.book.entries)} builds")
 
