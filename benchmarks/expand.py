@@ -1,6 +1,7 @@
 """How long it takes to expand, measure and count a piece, and how that grows with its parts.
 
-Run: PYTHONPATH=src python benchmarks/expand.py
+Run: PYTHONPATH=src python benchmarks/expand.py. To reach: 5,000 parts in 20 ms, growth to 50,000
+below power 1.05 (1.12 in the last column but one).
 """
 
 import statistics
@@ -12,7 +13,7 @@ from maglia.core.parts.parts import Bead, Chain, Pin, Ring
 from maglia.core.parts.units import Dangle
 from maglia.core.piece.items import ChainItem, RepeatItem, RingItem, UnitItem
 from maglia.core.piece.piece import Closure, Form, Piece, Place, Run
-from maglia.core.sheets.count import counts, rings, wire_needs
+from maglia.core.sheets.count import counts, wire_needs
 from maglia.core.sheets.cutting import cut_list
 from maglia.core.sheets.lengths import closed_length_mm, run_lengths
 from maglia.core.sheets.mass import balance
@@ -54,7 +55,7 @@ def ring_piece(parts: int) -> Piece:
 def work(piece: Piece) -> int:
     assembly = expand(piece)
     closed_length_mm(assembly), run_lengths(assembly)
-    counts(assembly), rings(assembly), wire_needs(assembly), cut_list(assembly), balance(assembly)
+    counts(assembly), wire_needs(assembly), cut_list(assembly), balance(assembly)
     return len(assembly.members)
 
 

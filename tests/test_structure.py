@@ -31,6 +31,19 @@ print(done.output)
     assert json.loads(done.stdout)["hang"]["state"] == "converged"
 
 
+def test_the_window_stands_before_the_numerics_are_there():
+    """They take as long as all the rest of the start: a worker imports them."""
+    code = """
+import sys
+import maglia.app.start, maglia.app.shell, maglia.app.session.session
+from maglia.app.house import ROOMS
+heavy = {"scipy", "pyqtgraph", "highspy", "maglia.core.report"} & set(sys.modules)
+assert not heavy, heavy
+"""
+    done = run_python(code)
+    assert done.returncode == 0, done.stderr
+
+
 def test_the_wheel_carries_all_it_needs(tmp_path):
     build = (sys.executable, "-m", "hatchling", "build", "-t", "wheel", "-d", str(tmp_path))
     subprocess.run(build, check=True, capture_output=True)

@@ -71,7 +71,7 @@ def test_what_was_cut_is_named_unless_it_was_taken_back(own):
     assert log.cut_from(own, number) == ()
 
 
-def test_the_command_tells_the_log_as_text_data_and_paper(tmp_path):
+def test_the_command_tells_the_log_as_text_data_and_paper(qapp, tmp_path):
     whole = logged("--demo")
     assert (whole.exit_code, max(map(len, whole.output.split("\n"))) <= 100) == (0, True)
     assert "Your wrapped loops come out" in whole.output

@@ -92,24 +92,30 @@ def draw_links(painter: QPainter, chain: Chain, points: Points, first: int) -> N
     its own length; the upright ones lie over the flat ones."""
     painter.save()
     frame = painter.worldTransform()
+    xx, xy, yx, yy = frame.m11(), frame.m12(), frame.m21(), frame.m22()
+    dx, dy = frame.dx(), frame.dy()
     for on_edge in (False, True):
         stamps: dict[float, tuple[QRectF, Stamp | None]] = {}
+        onto, stamp, last = QRectF(), None, -1.0
         for k in range((on_edge + first) % 2, len(points) - 1, 2):
             (ax, ay), (bx, by) = points[k], points[k + 1]
             exact = math.hypot(bx - ax, by - ay)
-            length = _near(exact)
-            if length not in stamps:
-                stamps[length] = _link_stamp(painter, chain, length, on_edge)
-            box, stamp = stamps[length]
-            along = QTransform(frame)
-            along.translate(ax, ay)
-            along.rotateRadians(math.atan2(by - ay, bx - ax))
-            painter.setWorldTransform(along)
+            if exact != last:  # links that lie straight are all as long
+                last, length = exact, _near(exact)
+                if length not in stamps:
+                    stamps[length] = _link_stamp(painter, chain, length, on_edge)
+                box, stamp = stamps[length]
+                onto = QRectF(box.x(), box.y(), box.width() + exact - length, box.height())
+            c, s = ((bx - ax) / exact, (by - ay) / exact) if exact else (1.0, 0.0)
+            # translated to `a` and turned towards `b`, written out: this is the innermost loop
+            painter.setWorldTransform(QTransform(
+                xx * c + yx * s, xy * c + yy * s, yx * c - xx * s, yy * c - xy * s,
+                xx * ax + yx * ay + dx, xy * ax + yy * ay + dy,
+            ))  # fmt: skip
             if stamp is None:
                 draw.link(painter, chain, exact, on_edge=on_edge)
-                continue
-            onto = QRectF(box.x(), box.y(), box.width() + exact - length, box.height())
-            painter.drawPixmap(onto, stamp.picture, stamp.whole)
+            else:
+                painter.drawPixmap(onto, stamp.picture, stamp.whole)
     painter.restore()
 
 

@@ -4,7 +4,6 @@ from collections.abc import Callable, Mapping
 from functools import cached_property
 
 import numpy as np
-from scipy.spatial import KDTree
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.hang.bodies import Floats
@@ -139,6 +138,8 @@ def _lines(assembly: Assembly, hung: Hung) -> dict[tuple[str, str], Floats]:
 
 def forces_near(hung: Hung, network: Network) -> Warm:
     """Forces of the nearest member or contact of an earlier hang, for each of a new network."""
+    from scipy.spatial import KDTree  # takes a while, and no first hang needs it
+
     old, x = hung.network, hung.solution.positions
     pairs = (
         (_middles(old.segments, x), _middles(network.segments, network.start)),

@@ -69,7 +69,10 @@ class FormView(FormCanvas):
                 self._earlier = {
                     (m.run, m.side, m.item, m.number, m.ref): m.id for m in ghost.assembly.members
                 }
-            if self.moves and self._earlier and self.isVisible():
+            asked = self.session.evaluation.piece
+            if found is not None and found.assembly.piece is not asked:
+                self._settling.stop()  # a newer one is on its way, as while a key is held
+            elif self.moves and self._earlier and self.isVisible():
                 self._settling.start()
         turns = turns_of(found.assembly) if found else 1
         if found is not None and found.hung is not None and found.hung.form is not None:

@@ -14,7 +14,6 @@ from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
 from maglia.app.trade_words import explained
 from maglia.core.assembly.assembly import link_from_fold
-from maglia.core.checks.carriers import LOOSE_MM
 from maglia.core.values.measures import MM_PER, LengthUnit
 from maglia.core.values.record import Value
 
@@ -61,6 +60,7 @@ def gauges(
     found: Findings, length: Callable[[float | None], str], unit: LengthUnit = "mm"
 ) -> list[Gauge]:
     """The readings of a piece in the order a maker looks at them."""
+    from maglia.core.checks.carriers import LOOSE_MM
     from maglia.core.checks.weight import heaviest_g
 
     rows = []
