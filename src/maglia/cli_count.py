@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-import csv
-import io
 import json
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
@@ -72,13 +69,15 @@ def count(
 
     found = _counted(piece_of, **asked)
     if table is not None:
-        from maglia.files.disk import write_atomically
+        from maglia.files.disk import write_table
 
-        rows = io.StringIO(newline="")
-        csv.writer(rows).writerows(text.rows_of(found.cuttings))
-        write_atomically(table, "\ufeff" + rows.getvalue())
+        write_table(table, text.rows_of(found.cuttings))
     if sheet is not None:
-        _write_sheet(found.cuttings, sheet, unit)
+        from maglia.app.cut_sheet import save
+        from maglia.app.offscreen import offscreen
+
+        with offscreen():
+            save(found.cuttings, sheet, unit)  # type: ignore[arg-type]
     if as_data:
         click.echo(json.dumps(text.as_json(found.day, found.cuttings), indent=1,
                               ensure_ascii=False))  # fmt: skip
@@ -141,20 +140,6 @@ def _counted(
         bought[ref] = found[0].links
     done = dict(cuttings(day, there, bought, keep_mm, seconds))
     return _Counted(day, done, {ref: own.bag for ref, own in lying.items()}, rules, kept)
-
-
-def _write_sheet(cuttings: dict[str, Cutting], path: Path, unit: str) -> None:
-    """On paper: drawn without a screen."""
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from PySide6.QtGui import QGuiApplication
-
-    from maglia.app.cut_sheet import save
-    from maglia.app.theme import load_fonts
-
-    app = QGuiApplication.instance() or QGuiApplication([])
-    load_fonts()
-    save(cuttings, path, unit)  # type: ignore[arg-type]
-    del app
 
 
 def _day(piece_of: Callable[[Path], Piece], files: tuple[Path, ...], copies: int) -> list[Making]:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import csv
-import io
 import json
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,22 +21,26 @@ if TYPE_CHECKING:
 @click.option("--demo", is_flag=True, help="The made-up workshop's log.")
 @click.option("--json", "as_data", is_flag=True, help="Write JSON (docs/log.md).")
 @click.option("--csv", "table", type=click.Path(path_type=Path), help="Write them as a table.")
+@click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm", show_default=True,
+              help="Of the sheet.")  # fmt: skip
 @click.option("--pdf", "sheet", type=click.Path(path_type=Path), help="Write them as a sheet.")
 def log(
     words: tuple[str, ...], workshop: Path | None, demo: bool, as_data: bool, table: Path | None,
-    sheet: Path | None,
+    sheet: Path | None, unit: str,
 ) -> None:  # fmt: skip
     """What was made, measured and learned; with WORDS only builds that hold them all."""
     from maglia.core.log import text
-    from maglia.files.disk import write_atomically
+    from maglia.files.disk import write_table
 
     kept, concerns = _read(workshop, " ".join(words), demo=demo)
     if table is not None:
-        rows = io.StringIO(newline="")
-        csv.writer(rows).writerows(text.rows_of(kept))
-        write_atomically(table, "\ufeff" + rows.getvalue())
+        write_table(table, text.rows_of(kept))
     if sheet is not None:
-        _write_sheet(kept, concerns, sheet)
+        from maglia.app.log_sheet import save
+        from maglia.app.offscreen import offscreen
+
+        with offscreen():
+            save(kept, concerns, sheet, unit)  # type: ignore[arg-type]
     if as_data:
         click.echo(json.dumps(text.as_json(kept, concerns), indent=1, ensure_ascii=False))
     elif table is None and sheet is None:
@@ -70,19 +72,3 @@ def _read(
             held = open_workshop(own, make=False)
             stack.callback(held.close)
         return kept_builds(held, words), what_it_says(held)
-
-
-def _write_sheet(kept: tuple[Kept, ...], concerns: tuple[Concern, ...], path: Path) -> None:
-    """On paper: drawn without a screen."""
-    import os
-
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from PySide6.QtGui import QGuiApplication
-
-    from maglia.app.log_sheet import save
-    from maglia.app.theme import load_fonts
-
-    app = QGuiApplication.instance() or QGuiApplication([])
-    load_fonts()
-    save(kept, concerns, path)
-    del app

@@ -6,32 +6,17 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
-from maglia.app.own_workshop import open_own
-from maglia.app.session.session import Session
 from maglia.core.piece.corrections import Correction
 from maglia.core.report import evaluate
-from maglia.demo import demo_path, demo_tray
+from maglia.demo import demo_path
 from maglia.files.workshop import builds, log
-from windows import in_front
+from windows import Hands
 
 KEY = Qt.Key
 
 
-class Keeper:
-    """A window on the demo workshop, worked by keys."""
-
-    def __init__(self, qtbot, path, name="lamplighters-collar", *, demo=True):
-        self.qtbot = qtbot
-        self.session = Session(demo_tray())
-        self.session.open(demo_path(name), as_copy=True)
-        self.window = in_front(qtbot, self.session)
-        open_own(self.session, path, self.window.banner, demo=demo)
-        self.said = []
-        self.session.said.connect(self.said.append)
-
-    @property
-    def store(self):
-        return self.session.workshop.store
+class Keeper(Hands):
+    """In whatever room is shown."""
 
     @property
     def room(self):
@@ -41,13 +26,6 @@ class Keeper:
         self.window.show_room(room)
         return self.room
 
-    def press(self, *keys, modifier=Qt.KeyboardModifier.NoModifier):
-        for key in keys:
-            self.qtbot.keyClick(self.window.focusWidget(), key, modifier)
-
-    def type(self, text):
-        self.qtbot.keyClicks(self.window.focusWidget(), text)
-
     def told(self):
         return self.room.detail.text()
 
@@ -56,8 +34,8 @@ class Keeper:
 def keeper(qtbot, tmp_path):
     made = []
 
-    def begin(*args, **options):
-        made.append(Keeper(qtbot, tmp_path / "own.sqlite", *args, **options))
+    def begin(name="lamplighters-collar", **options):
+        made.append(Keeper(qtbot, tmp_path / "own.sqlite", name, **options))
         return made[-1]
 
     yield begin
@@ -65,9 +43,8 @@ def keeper(qtbot, tmp_path):
         one.session.finish()
 
 
-def test_from_the_mat_to_the_log_and_into_the_next_piece(keeper):
-    own = keeper()
-    plain = evaluate(own.session.piece)
+def built(own):
+    """The collar made in the window, with two measures and a change on the mat."""
     make = own.to("make")
     own.press(KEY.Key_Return)
     own.press(KEY.Key_M)
@@ -95,6 +72,11 @@ def test_from_the_mat_to_the_log_and_into_the_next_piece(keeper):
     assert (work.turn, wanted) == (None, [""])
     own.press(KEY.Key_Space)
 
+
+def test_from_the_mat_to_the_log_and_into_the_next_piece(keeper):
+    own = keeper()
+    plain = evaluate(own.session.piece)
+    built(own)
     room = own.to("log")
     assert room.entry.id == 65  # the latest stands first
     for words in ("20.4", "hem", "<b>changed</b>", "Rolo"):

@@ -16,51 +16,31 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QPushButton
 
 from maglia.app.make_sheet import save
-from maglia.app.own_workshop import open_own
-from maglia.app.session.session import Session
 from maglia.core.assembly.expand import expand
 from maglia.core.joining.marked import finished
 from maglia.core.joining.progress import signs_of
 from maglia.core.joining.rings import rings as rings_of
 from maglia.core.sheets.count import copies_of
 from maglia.core.values.record import DomainError
-from maglia.demo import demo_path, demo_tray
 from maglia.files.workshop import build_stock, builds, stock
-from windows import in_front
+from windows import Hands
 
 KEY, MOST_TURNS = Qt.Key, 150
 
 
-class Maker:
-    """A window on Make with one demo piece on the bench, worked by keys."""
+class Maker(Hands):
+    """In Make."""
 
     def __init__(self, qtbot, path, name):
-        self.qtbot, self.name = qtbot, name
-        self.session = Session(demo_tray())
-        self.session.open(demo_path(name), as_copy=True)
-        self.window = in_front(qtbot, self.session)
-        open_own(self.session, path, self.window.banner, demo=True)
+        super().__init__(qtbot, path, name)
         self.window.show_room("make")
         self.room, self.builds = self.window.room, self.session.builds
-        self.said = []
-        self.session.said.connect(self.said.append)
-
-    @property
-    def store(self):
-        return self.session.workshop.store
 
     @property
     def card(self):
         """What the card says, in lines."""
         words = self.room.card.words.text().replace("</p>", "\n").replace("&nbsp;", " ")
         return html.unescape(re.sub("<[^>]+>", "", words)).strip().split("\n")
-
-    def press(self, *keys, modifier=Qt.KeyboardModifier.NoModifier):
-        for key in keys:
-            self.qtbot.keyClick(self.window.focusWidget(), key, modifier)
-
-    def type(self, text):
-        self.qtbot.keyClicks(self.window.focusWidget(), text)
 
     def until(self, there, key=KEY.Key_Space):
         """Space, until the step is one for which `there` is true."""

@@ -74,14 +74,7 @@ ROOM_KEYS = (
 
 def keys_html(actions: Sequence[Action[Any]]) -> str:
     rows = []
-    for heading, keys in (
-        ("On the half-rule", RULE_KEYS),
-        ("In the tray", TRAY_KEYS),
-        ("In Count", COUNT_KEYS),
-        ("In Make", MAKE_KEYS),
-        ("In Log", LOG_KEYS),
-        ("In Log", LOG_KEYS),
-    ):
+    for heading, keys in ROOM_KEYS:
         rows.append(f"<tr><td colspan=2><br><b>{heading}</b></td></tr>")
         rows += [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in keys]
     for menu in dict.fromkeys(action.menu for action in actions):

@@ -5,9 +5,12 @@ What a killed writer left beside is swept away by the next write in that folder.
 """
 
 import contextlib
+import csv
+import io
 import os
 import re
 import stat
+from collections.abc import Iterable
 from pathlib import Path
 
 from maglia.core.values.record import DomainError
@@ -85,6 +88,14 @@ def write_atomically(path: Path, text: str) -> None:
         raise DomainError(f"{shown(path)} cannot be saved: {why}; choose another place") from None
     except ValueError:
         raise DomainError(f"{shown(path)} cannot be saved: no file can have that name") from None
+
+
+def write_table(path: Path, rows: Iterable[Iterable[object]]) -> None:
+    """Write rows as CSV, with the sign by which spreadsheets know it for Unicode. Raises
+    DomainError."""
+    table = io.StringIO(newline="")
+    csv.writer(table).writerows(rows)
+    write_atomically(path, "\ufeff" + table.getvalue())
 
 
 def _write(target: Path, data: bytes) -> None:

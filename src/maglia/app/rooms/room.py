@@ -1,7 +1,7 @@
 """What a room and an action are to the rest of the window: data."""
 
 from collections.abc import Callable
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 from PySide6.QtWidgets import QWidget
 
@@ -55,6 +55,21 @@ class RoomWidget(QWidget):
 
     def leave_line(self) -> None:
         """Close whatever line or panel is open: an action was chosen in it."""
+
+
+Declared = Callable[[str, str, str, str, Callable[[Any], object]], Action[Any]]
+"""An action by name, words, shortcut, icon and what it does."""
+
+
+def actions_of(room: str, menu: str) -> Declared:
+    """Declares the actions of a room that says itself, by `may`, when each can be done."""
+
+    def declare(
+        name: str, words: str, keys: str, icon: str, do: Callable[[Any], object]
+    ) -> Action[Any]:
+        return Action(f"{room}-{name}", words, keys, icon, room, menu, do, lambda c: c.may(name))
+
+    return declare
 
 
 Made = TypeVar("Made", bound=RoomWidget)

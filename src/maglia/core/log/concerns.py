@@ -48,7 +48,7 @@ class Concern(Value, frozen=True):
         found = self.estimate
         if found is None:
             more = FEWEST - len(self.points)
-            return f"Too few to say: {many}, {more} more are needed."
+            return f"Too few to say: {many}, {more} more {'is' if more == 1 else 'are'} needed."
         if self.unit == "min":
             return (f"One takes you {found.value:.2f} ± {found.half:.2f} min, from {found.n} "
                     f"builds; by rule {_rule(self.about):g}.")  # fmt: skip

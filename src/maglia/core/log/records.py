@@ -29,6 +29,10 @@ class Measure(Record, frozen=True, kw_only=True):
     by_mm: float = 0.0
 
     @property
+    def name(self) -> str:
+        return f"{self.what} {self.about}".strip()
+
+    @property
     def off_mm(self) -> float:
         """How much longer than computed without corrections one of them came out."""
         return (self.measured_mm - self.planned_mm) / self.share + self.by_mm

@@ -88,7 +88,7 @@ def _build(kept: Kept) -> dict[str, Any]:
         "id": entry.id, "piece": entry.piece, "wearer": entry.wearer, "at": entry.at,
         "begun": entry.begun, "ended": entry.ended, "given_up": entry.given_up,
         "minutes": round(entry.minutes, 1), "metal_g": round(entry.metal_g, 2), "cost": entry.cost,
-        "measures": [{"what": f"{m.what} {m.about}".strip(), "planned_mm": round(m.planned_mm, 2),
+        "measures": [{"what": m.name, "planned_mm": round(m.planned_mm, 2),
                       "measured_mm": round(m.measured_mm, 2)} for m in kept.measures],
         "changes": list(kept.changes),
         "parts": [{"name": name, "count": count} for name, count in kept.parts.items()],
@@ -101,7 +101,7 @@ def rows_of(kept: Iterable[Kept]) -> list[list[str]]:
              "changes"]]  # fmt: skip
     for one in kept:
         e = one.entry
-        measured = "; ".join(f"{m.what} {m.about} {m.planned_mm:.1f} {m.measured_mm:.1f}"
+        measured = "; ".join(f"{m.name} {m.planned_mm:.1f} {m.measured_mm:.1f}"
                              for m in one.measures)  # fmt: skip
         rows.append([str(e.id), e.piece, e.wearer, e.begun, e.ended, f"{e.minutes:.1f}",
                      f"{e.metal_g:.2f}", e.cost, measured, "; ".join(one.changes)])  # fmt: skip
@@ -116,8 +116,8 @@ def as_text(kept: Sequence[Kept], concerns: Sequence[Concern]) -> str:
         state = "given up" if e.given_up else "" if e.ended else "going on"
         head = f"  {e.id:>4}  {e.at[:10]}  {e.piece[:30]:<30}  {e.wearer[:18]:<18}"
         lines.append(f"{head} {e.minutes:6.0f} min  {state}".rstrip())
-        lines += [f"          {m.what} {m.about}: planned {m.planned_mm:.1f}, measured "
-                  f"{m.measured_mm:.1f} mm".replace(" :", ":") for m in one.measures]  # fmt: skip
+        lines += [f"          {m.name}: planned {m.planned_mm:.1f}, measured {m.measured_mm:.1f} mm"
+                  for m in one.measures]  # fmt: skip
         lines += [f"          changed: {words}"[:100] for words in one.changes]
     lines += ["", "WHAT IT SAYS"] if concerns else []
     for concern in concerns:

@@ -18,6 +18,7 @@ from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, Record, Text
 from maglia.files import disk
 from maglia.files.piece_json import plain
+from maglia.files.workshop import log
 from maglia.files.workshop.store import Workshop
 
 NOTED = "INSERT INTO build_note(build, at, step, sort, words, value) VALUES(?, ?, ?, ?, ?, ?)"
@@ -237,38 +238,32 @@ def exported(workshop: Workshop) -> tuple[Exported, ...]:
 
 
 def _logged(workshop: Workshop, build: int) -> dict[str, Any]:
-    query = workshop.database.execute
-    minutes, metal, cost = query("SELECT minutes, metal_g, cost FROM build WHERE id = ?",
-                                 (build,)).fetchone()  # fmt: skip
-    measured = query("SELECT data FROM measure WHERE build = ? ORDER BY id", (build,))
-    took = query("SELECT kind, number, minutes FROM spent WHERE build = ? ORDER BY kind", (build,))
-    photos = query("SELECT file, words FROM photo WHERE build = ? ORDER BY id", (build,))
+    minutes, metal, cost = workshop.database.execute(
+        "SELECT minutes, metal_g, cost FROM build WHERE id = ?", (build,)
+    ).fetchone()
     return {
         "minutes": minutes, "metal_g": metal, "cost": cost,
-        "measures": tuple(msgspec.json.decode(text, type=Measure) for (text,) in measured),
-        "spent": tuple(Spent(kind=k, number=n, minutes=m) for k, n, m in took),
-        "photos": tuple(photos),
+        "measures": tuple(one for _, one in log.measures(workshop, build)),
+        "spent": tuple(one for _, one in log.spent(workshop, build)),
+        "photos": log.photos(workshop, build),
     }  # fmt: skip
 
 
-def imported(database: sqlite3.Connection, builds: Sequence[Exported]) -> None:
+def imported(workshop: Workshop, builds: Sequence[Exported]) -> None:
     """Put exported builds into an empty workshop, within its change."""
+    database = workshop.database
     for one in builds:
         row = (one.name, one.begun, one.ended, _text(one.given), _text(one.piece),
-               _text(one.working), *_found_by(one.piece), one.minutes, one.metal_g,
-               one.cost)  # fmt: skip
+               _text(one.working), *_found_by(one.piece))  # fmt: skip
         number = database.execute(
-            "INSERT INTO build(name, begun, ended, given, piece, working, wearer, things, minutes, "
-            "metal_g, cost) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", row).lastrowid  # fmt: skip
+            "INSERT INTO build(name, begun, ended, given, piece, working, wearer, things) "
+            "VALUES(?, ?, ?, ?, ?, ?, ?, ?)", row).lastrowid  # fmt: skip
+        assert number is not None
+        log.finished(workshop, number, one.minutes, one.spent, one.metal_g, one.cost)
         for measure in one.measures:
-            database.execute("INSERT INTO measure(build, data) VALUES(?, ?)",
-                             (number, _text(measure)))  # fmt: skip
-        for own in one.spent:
-            database.execute("INSERT INTO spent VALUES(?, ?, ?, ?)",
-                             (number, own.kind, own.number, own.minutes))  # fmt: skip
+            log.measured(workshop, number, measure)
         for photo in one.photos:
-            database.execute("INSERT INTO photo(build, file, words) VALUES(?, ?, ?)",
-                             (number, *photo))  # fmt: skip
+            log.photographed(workshop, number, *photo)
         for line in one.marks:
             database.execute("INSERT INTO mark VALUES(?, ?, ?, ?, ?, ?, ?)", (number, *line))
         for event, place in one.cuts:

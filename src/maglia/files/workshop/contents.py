@@ -299,7 +299,7 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
             [(p.place, p.name, json.dumps(p.things, ensure_ascii=False)) for p in whole.pieces],
         )
         _import_stock(database, whole)
-        builds.imported(database, whole.builds)
+        builds.imported(workshop, whole.builds)
         for correction in whole.corrections:
             log.take(workshop, correction, "")
 

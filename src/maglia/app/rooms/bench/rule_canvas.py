@@ -21,9 +21,9 @@ from maglia.core.sheets.as_worn import bangle_of
 from maglia.core.values.measures import MM_PER
 
 MARGIN_MM = 12.0
+"""How far beyond its points a part may reach."""
 ROW_MM = 40.0
 """How far a row of a weave reaches beyond its first ring."""
-"""How far beyond its points a part may reach."""
 LEAST_SHARE = 0.72
 """A piece with many lanes is not drawn smaller than this share of the width; it scrolls."""
 

@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from maglia.app.desk import Desk
-from maglia.app.rooms.room import Action, Offered, Room
+from maglia.app.rooms.room import Action, Offered, Room, actions_of
 
 if TYPE_CHECKING:
     from maglia.app.rooms.count.count import CountRoom
 
-Command = Callable[[Any], object]
-
-
-def _action(name: str, words: str, keys: str, icon: str, command: Command) -> Action[CountRoom]:
-    return Action(f"count-{name}", words, keys, icon, "count", "Count", command,
-                  lambda c: c.may(name))  # fmt: skip
+_action = actions_of("count", "Count")
 
 
 def made(desk: Desk, offers: Callable[[str], list[Offered]]) -> CountRoom:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -153,13 +151,11 @@ class CountRoom(RoomWidget):
     def export(self) -> None:
         """Every cut as a table."""
         from maglia.core.cutting.text import rows_of
-        from maglia.files.disk import write_atomically
+        from maglia.files.disk import write_table
 
         name, _ = QFileDialog.getSaveFileName(self, "Cuts", "cuts.csv", "CSV (*.csv)")
         if name:
-            table = io.StringIO(newline="")
-            csv.writer(table).writerows(rows_of(self.day.cuttings))
-            write_atomically(Path(name), "\ufeff" + table.getvalue())
+            write_table(Path(name), rows_of(self.day.cuttings))
             self.session.said.emit(f"The cuts are in {Path(name).name}.")
 
     def on_paper(self, *, printed: bool = False, first: int | None = None) -> None:

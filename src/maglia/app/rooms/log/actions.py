@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from maglia.app.desk import Desk
-from maglia.app.rooms.room import Action, Offered, Room
+from maglia.app.rooms.room import Action, Offered, Room, actions_of
 
 if TYPE_CHECKING:
     from maglia.app.rooms.log.log import LogRoom
 
-Command = Callable[[Any], object]
-
-
-def _action(name: str, words: str, keys: str, icon: str, command: Command) -> Action[LogRoom]:
-    return Action(f"log-{name}", words, keys, icon, "log", "Log", command,
-                  lambda c: c.may(name))  # fmt: skip
+_action = actions_of("log", "Log")
 
 
 def made(desk: Desk, offers: Callable[[str], list[Offered]]) -> LogRoom:

@@ -46,7 +46,7 @@ def detail_html(book: LogBook, entry: Entry, unit: LengthUnit) -> str:
 
 
 def _measure(one: Measure, unit: LengthUnit) -> str:
-    name = escape(f"{one.what} {one.about}".strip())
+    name = escape(one.name)
     off = one.measured_mm - one.planned_mm
     sign = "+" if off >= 0 else "−"
     cells = (format_length(one.planned_mm, unit), format_length(one.measured_mm, unit),

@@ -4,12 +4,8 @@ them say, with its plot.
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 from collections.abc import Callable
-from contextlib import suppress
-from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -33,12 +29,11 @@ from maglia.app.assistive import describe
 from maglia.app.desk import Desk
 from maglia.app.hung_picture import HungPicture
 from maglia.app.lists import Rows
-from maglia.app.pictures import Pictures
 from maglia.app.rooms.log.detail import detail_html
 from maglia.app.rooms.log.plot import ConcernPlot
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.app.session.measure_words import read_entry
-from maglia.app.theme import font
+from maglia.app.theme import Theme, font
 from maglia.core.log.concerns import Concern
 from maglia.core.log.records import Entry
 from maglia.core.piece.piece import Piece
@@ -79,10 +74,7 @@ class LogRoom(RoomWidget):
         self.says_list = _list("What they say", self.says)
         self.says_list.setItemDelegate(_ConcernLook(self))
         self.plot = ConcernPlot(desk.theme)
-        self.picture = HungPicture(desk.theme)
-        self._pictures = Pictures(self.session.jobs, "log picture", self)
-        self._pictures.hung.connect(self.on_hung)
-        self._key = ""
+        self.picture = HungPicture(self.session.jobs, "log picture", desk.theme)
         self._compose()
         for field in (self.line, self.entry_line):
             field.installEventFilter(self)
@@ -153,11 +145,9 @@ class LogRoom(RoomWidget):
             return concern is not None and (name == "take" or concern.taken is not None)
         return True
 
-    def set_theme(self, theme: object) -> None:
-        self.plot.set_theme(self.desk.theme)
-        self.picture.theme = self.desk.theme
-        self.picture.update()
-        del theme
+    def set_theme(self, theme: Theme) -> None:
+        self.plot.set_theme(theme)
+        self.picture.set_theme(theme)
 
     def on_workshop(self) -> None:
         if self.isVisible():
@@ -199,23 +189,15 @@ class LogRoom(RoomWidget):
             detail_html(self.book, entry, self.session.unit) if entry else f"<p>{none}</p>"
         )
         self.picture.setVisible(entry is not None)
-        self._show_picture(entry)
+        self.picture.show_piece(self._piece_of(entry))
         describe(self.list, f"{len(self.book.shown)} of {len(self.book.entries)} builds")
 
-    def _show_picture(self, entry: Entry | None) -> None:
-        """The piece as it was built, hung beside its words when it is ready."""
-        key = f"{entry.id}" if entry else ""
-        if key == self._key:
-            return
-        self._key = key
-        self.picture.show_piece(None)
-        if entry is not None:
-            with suppress(DomainError):
-                self._pictures.ask([(key, partial(_same, self.book.piece_of(entry)))])
-
-    def on_hung(self, key: str, found: object) -> None:
-        if key == self._key:
-            self.picture.show_piece(found)  # type: ignore[arg-type]
+    def _piece_of(self, entry: Entry | None) -> Piece | None:
+        """None of a build that is not sound, too: its words stand alone."""
+        try:
+            return self.book.piece_of(entry) if entry is not None else None
+        except DomainError:
+            return None
 
     def on_concern(self) -> None:
         self.plot.show_concern(self.concern)
@@ -322,7 +304,7 @@ class LogRoom(RoomWidget):
 
     def export(self, sort: str) -> None:
         from maglia.core.log import text
-        from maglia.files.disk import write_atomically
+        from maglia.files.disk import write_atomically, write_table
 
         kinds = {"csv": "CSV (*.csv)", "json": "JSON (*.json)",
                  "pdf": "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)"}  # fmt: skip
@@ -331,21 +313,15 @@ class LogRoom(RoomWidget):
             return
         kept = self.book.kept()
         if sort == "csv":
-            table = io.StringIO(newline="")
-            csv.writer(table).writerows(text.rows_of(kept))
-            write_atomically(Path(name), "\ufeff" + table.getvalue())
+            write_table(Path(name), text.rows_of(kept))
         elif sort == "json":
             data = json.dumps(text.as_json(kept, self.book.concerns), indent=1, ensure_ascii=False)
             write_atomically(Path(name), data + "\n")
         else:
             from maglia.app.log_sheet import save
 
-            save(kept, self.book.concerns, Path(name))
+            save(kept, self.book.concerns, Path(name), self.session.unit)
         self.session.said.emit(f"{len(kept)} builds in {Path(name).name}.")
-
-
-def _same(piece: Piece) -> Piece:
-    return piece
 
 
 def _list(name: str, rows: Rows) -> QListView:  # type: ignore[type-arg]

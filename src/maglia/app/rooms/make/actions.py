@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from maglia.app.desk import Desk
-from maglia.app.rooms.room import Action, Offered, Room
+from maglia.app.rooms.room import Action, Offered, Room, actions_of
 
 if TYPE_CHECKING:
     from maglia.app.rooms.make.make import MakeRoom
 
-Command = Callable[[Any], object]
-
-
-def _action(name: str, words: str, keys: str, icon: str, command: Command) -> Action[MakeRoom]:
-    return Action(f"make-{name}", words, keys, icon, "make", "Make", command,
-                  lambda m: m.may(name))  # fmt: skip
+_action = actions_of("make", "Make")
 
 
 def made(desk: Desk, offers: Callable[[str], list[Offered]]) -> MakeRoom:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QVBoxLayout, QWidget
@@ -11,7 +9,6 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QVBoxLayout, QWidg
 from maglia.app.hung_picture import HungPicture
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
-from maglia.app.pictures import Pictures
 from maglia.app.session.build_words import how_far, what_it_takes
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
@@ -45,18 +42,15 @@ class BuildsList(Panel):
         self.list.setModel(self.rows)
         self.list.setAccessibleName("In the making")
         self.list.setSpacing(3)
-        self.picture = HungPicture(theme)
+        self.picture = HungPicture(session.jobs, "builds", theme)
         self.facts = QLabel()
         self.facts.setWordWrap(True)
         self.facts.setAccessibleName("How far it is")
         self.hint = QLabel(HINT)
         self.hint.setObjectName("quiet")
         self.hint.setWordWrap(True)
-        self._pictures = Pictures(session.jobs, "builds", self)
-        self._pictures.hung.connect(self.on_hung)
         self.last: int | None = None
         """The build that was chosen or opened last; None for one that is begun anew."""
-        self._key = ""
         self._compose()
         self.watch(self.list)
         self.list.activated.connect(lambda _: self.take())
@@ -81,8 +75,7 @@ class BuildsList(Panel):
         across.addWidget(self.side)
 
     def set_theme(self, theme: Theme) -> None:
-        self.picture.theme = theme
-        self.picture.update()
+        self.picture.set_theme(theme)
 
     def refresh(self) -> None:
         if self.isHidden():
@@ -114,19 +107,18 @@ class BuildsList(Panel):
         """The chosen one is shown as it hangs, and said how far it is."""
         chosen = self.chosen
         self.last = chosen.build if chosen else self.last
-        self._key = ""
-        self.picture.show_piece(None)
         self.facts.setText("")
         if chosen is None:
+            self.picture.show_piece(None)
             return
         try:
             piece, words = self._piece_of(chosen)
         except DomainError as fault:
             self.facts.setText(f"{str(fault)[0].upper()}{str(fault)[1:]}.")
+            self.picture.show_piece(None)
             return
         self.facts.setText(words)
-        self._key = f"{chosen.build} {hash(piece)}"
-        self._pictures.ask([(self._key, partial(_same, piece))])
+        self.picture.show_piece(piece)
 
     def _piece_of(self, chosen: Begun) -> tuple[Piece, str]:
         builds, piece = self.session.builds, self.session.piece
@@ -134,10 +126,6 @@ class BuildsList(Panel):
         if chosen.build is None or store is None:
             return piece, what_it_takes(piece, builds.working, builds.unit, store)
         return how_far(store, chosen.build, builds.unit)
-
-    def on_hung(self, key: str, found: object) -> None:
-        if key == self._key:
-            self.picture.show_piece(found)  # type: ignore[arg-type]
 
     def take(self) -> None:
         chosen = self.chosen
@@ -156,10 +144,6 @@ class BuildsList(Panel):
 
     def leave(self) -> None:
         """There is nothing behind it: Escape leaves it as it is."""
-
-
-def _same(piece: Piece) -> Piece:
-    return piece
 
 
 def _day(at: str) -> str:
