@@ -7,6 +7,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
+from maglia.core.cutting.day import Making
+from maglia.core.joining.cost import cost_lines, cost_of
 from maglia.core.joining.making import wire_each_mm
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.text import make_sheet
@@ -17,6 +19,7 @@ from maglia.core.log.records import Entry, Measure, Spent, concern_of, spent_of
 from maglia.core.log.text import found, haystack, rows_of, years
 from maglia.core.piece.corrections import ABOUT, Correction, with_correction, without
 from maglia.core.report import as_text, evaluate
+from maglia.core.values.rules import DEFAULT_RULES
 from maglia.demo import demo_path
 from maglia.files.piece_json import piece_from, piece_text, read_piece
 
@@ -88,6 +91,9 @@ def test_a_correction_changes_just_what_it_is_about():
 
     ring = Correction(what="minutes", about="ring", value=0.5)
     c = expand(replace(COLLAR, corrections=(ring,)))
+    lines = [cost_lines(cost_of([Making(one)], (), {}, DEFAULT_RULES)) for one in (a, c)]
+    said = [{name: why for name, _, why in own}["Work"] for own in lines]
+    assert [one.partition(", ")[2] for one in said] == ["by rule", "ring 0.5 min, yours"]
     minutes = [make_sheet(one, joining_plan(one)).minutes for one in (a, c)]
     steps = make_sheet(a, joining_plan(a)).steps
     closed = sum(closing.sort == "again" for step in steps for closing in step.closings)
@@ -118,6 +124,14 @@ def test_a_measure_is_held_against_its_step_and_corrections_do_not_move_what_it_
         last = concern_of(sheet, sheet.steps[-1])
         assert (last.what, last.planned_mm) == ("closed length", pytest.approx(
             sheet.steps[-1].measure_mm))  # fmt: skip
+
+
+def test_a_strip_is_held_against_its_rows_so_that_one_row_is_what_is_learned():
+    built = expand(read_piece(demo_path("armoury-cuff")))
+    sheet = make_sheet(built, joining_plan(built))
+    pitches = [c for step in sheet.steps if (c := concern_of(sheet, step)) and c.what == "pitch"]
+    assert [(c.about, c.share) for c in pitches] == [("doubled strip", 10)]
+    assert replace(pitches[0], measured_mm=pitches[0].planned_mm + 1).off_mm == pytest.approx(0.1)
 
 
 def test_minutes_are_shared_out_by_kinds_of_step():

@@ -146,7 +146,6 @@ class LogBook(QObject):
         if concern.takes is None:
             raise DomainError(f"{concern.name}: nothing to take over. {concern.words}")
         self.workshop.correct(concern.takes)
-        self.read()
         self.said.emit(f"Taken over: {concern.takes.words}. B takes it back.")
 
     def take_back(self, concern: Concern) -> None:
@@ -154,7 +153,6 @@ class LogBook(QObject):
         if concern.taken is None:
             raise DomainError(f"{concern.name} is not taken over")
         self.workshop.uncorrect(concern.taken.what, concern.taken.about)
-        self.read()
         self.said.emit(f"Taken back: {concern.taken.words}.")
 
     def _store(self) -> Store:

@@ -40,6 +40,8 @@ class Cost(Value, frozen=True):
     factor: Decimal
     unpriced: tuple[str, ...]
     currency: str = ""
+    own: tuple[str, ...] = ()
+    """Corrections of minutes it is computed with, in words."""
 
     @property
     def parts(self) -> Decimal:
@@ -105,9 +107,11 @@ def cost_of(
             lost.append(_length(part, gone))
     minutes = sum((_exact(round(_minutes(making, working), 3)) * making.copies for making in day),
                   Decimal())  # fmt: skip
+    own = dict.fromkeys(c.words for making in day for c in making.assembly.piece.corrections
+                        if c.what == "minutes")  # fmt: skip
     return Cost(tuple(used), tuple(lost), minutes, _exact(rules.rate_per_hour),
                 _exact(rules.overhead), _exact(rules.price_factor), tuple(unpriced),
-                rules.currency)  # fmt: skip
+                rules.currency, tuple(own))  # fmt: skip
 
 
 def _item(name: str, words: str, amount: Decimal, each: float) -> Item:
@@ -224,7 +228,7 @@ def cost_lines(cost: Cost) -> list[tuple[str, Decimal, str]]:
     rate = money(cost.rate, cost.currency)
     hours = f"{cost.minutes.quantize(Decimal(1), ROUND_HALF_UP)} min at {rate} an hour"
     lines = [("Parts", cost.parts, most(cost.used)), ("Lost in cuts", cost.losses, most(cost.lost)),
-             ("Work", cost.work, f"{hours}, by rule")]  # fmt: skip
+             ("Work", cost.work, f"{hours}, {', '.join(cost.own) or 'by rule'}")]  # fmt: skip
     if cost.overhead_share:
         lines.append(("Overhead", cost.overhead, f"{cost.overhead_share.normalize():%} of it"))
     lines += [("Cost", cost.cost, "all of it"),

@@ -56,7 +56,9 @@ class Concern(Value, frozen=True):
             return (f"As computed, within {max(abs(found.low), abs(found.high)):.1f} mm, from "
                     f"{found.n}.")  # fmt: skip
         way = "long" if found.value > 0 else "short"
-        one = f"Your {self.about}s come" if self.what == "span" else "It comes"
+        one = {"span": f"Your {self.about}s come", "pitch": "A row comes"}.get(
+            self.what, "It comes"
+        )
         return f"{one} out {abs(found.value):.2f} ± {found.half:.2f} mm {way}, from {found.n}."
 
     @property

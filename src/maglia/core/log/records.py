@@ -11,14 +11,15 @@ from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import BeadLink, Dangle, loops_of, unit_span_mm
 from maglia.core.piece.corrections import Correction
 from maglia.core.values.record import Record, Text
+from maglia.core.weaves.pitch import pitch_of
 
 Concerns = Literal["closed length", "length", "fall", "hem", "span", "pitch"]
 
 
 class Measure(Record, frozen=True, kw_only=True):
     """Something measured against what was planned, mm: what it concerns, and of what. It holds
-    `share` of the same (loops of a unit); `by` is what a correction had added to each when it was
-    planned."""
+    `share` of the same (loops of a unit, rows of a weave); `by` is what a correction had added to
+    each when it was planned."""
 
     at: Text
     what: Concerns
@@ -83,8 +84,10 @@ def concern_of(sheet: MakeSheet, step: Step) -> Measure | None:
     run = next((assembly.members[m].run for m in step.in_hand), "")
     woven = next((w for m in step.in_hand if (w := assembly.members[m].woven)), None)
     if woven is not None and not step.id.endswith(f"/{run}"):
+        pitch = pitch_of(woven.item, assembly.things)
+        rows = round(step.measure_mm / pitch.mm) if pitch else 1
         return Measure(at="", what="pitch", about=woven.item.weave, planned_mm=step.measure_mm,
-                       measured_mm=0.0)  # fmt: skip
+                       measured_mm=0.0, share=rows)  # fmt: skip
     return Measure(at="", what="length", about=run, planned_mm=step.measure_mm, measured_mm=0.0)
 
 

@@ -154,8 +154,9 @@ class StepCard(QScrollArea):
             found.append(self._line(escape(up), size=0.75))
         for caution in step.cautions:
             found.append(self._line(f"! {escape(CAUTIONS[caution])}", size=0.68, role="attention"))
-        for own in acting(sheet, step):
-            found.append(self._quiet(escape(f"computed with {own.words}")))
+        own = acting(sheet, step)
+        if own:
+            found.append(self._quiet(escape(f"computed with {listed([c.words for c in own])}")))
         if step.measure_mm is not None:
             found.append(self._quiet("M writes down what it measures"))
         return [*found, *self._next(turn)]
