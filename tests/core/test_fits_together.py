@@ -14,7 +14,7 @@ from maglia.core.fit.look import Look, Trials
 from maglia.core.fit.regrade import regraded
 from maglia.core.fit.solve import conflicts, differences, solve, standing
 from maglia.core.fit.wishes import FORMS, is_wish, read_fit, with_fit, written
-from maglia.core.hang.solve import Cancelled
+from maglia.core.hang.solution import Cancelled
 from maglia.core.piece.piece import (
     Wearer,
 )

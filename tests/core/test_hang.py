@@ -14,7 +14,8 @@ from maglia.core.hang.bodies import Ball, Blend, ConeCapsule, Ellipsoid
 from maglia.core.hang.forms import Waist
 from maglia.core.hang.network import Network
 from maglia.core.hang.rigid import rigid_points
-from maglia.core.hang.solve import Cancelled, solve
+from maglia.core.hang.solution import Cancelled
+from maglia.core.hang.solve import solve
 from maglia.core.parts.parts import Chain
 from maglia.core.piece.piece import Closure
 from maglia.core.report import evaluate

@@ -10,7 +10,8 @@ from scipy.optimize import minimize
 from maglia.core.hang.bodies import Ball, ConeCapsule
 from maglia.core.hang.network import Network
 from maglia.core.hang.reach import shortfall
-from maglia.core.hang.solve import Warm, solve
+from maglia.core.hang.solution import Warm
+from maglia.core.hang.solve import solve
 from maglia.core.hang.spring_net import topology
 
 NO_RODS = {"rods": np.zeros((0, 2), int), "length": np.zeros(0)}

@@ -18,7 +18,8 @@ from maglia.core.assembly.expand import expand
 from maglia.core.fit.look import Trials
 from maglia.core.fit.solve import solve as solve_fits
 from maglia.core.fit.wishes import FORMS, read_fit, with_fit, written
-from maglia.core.hang.solve import Cancelled, solve
+from maglia.core.hang.solution import Cancelled
+from maglia.core.hang.solve import solve
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.rings import rings
 from maglia.core.report import as_json, as_text, evaluate

@@ -62,7 +62,7 @@ def _hang(pieces: Sequence[tuple[str, Make]], board: bool, ticket: Ticket) -> No
     """What cannot be made has no picture, and keeps none of the others waiting."""
     from maglia.core.fit.look import Trials
     from maglia.core.fit.solve import solve
-    from maglia.core.hang.solve import Cancelled
+    from maglia.core.hang.solution import Cancelled
     from maglia.core.report import evaluate
 
     for key, make in pieces:

@@ -13,7 +13,7 @@ from msgspec import Meta
 
 from maglia.core.hang.bodies import body_from
 from maglia.core.hang.network import Elastic, Guide, Network, Slider, Weights
-from maglia.core.hang.solve import Solution
+from maglia.core.hang.solution import Solution
 from maglia.core.values.record import DomainError, Value
 from maglia.files import disk
 

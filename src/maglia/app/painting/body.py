@@ -7,7 +7,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QColor, QImage
 from scipy.ndimage import map_coordinates, zoom
 
-from maglia.core.hang.bodies import Body, Field, Floats
+from maglia.core.hang.bodies import Bending, Body, Floats
 from maglia.core.hang.forms import sight
 
 STEP_MM = 3.0
@@ -30,9 +30,10 @@ class Turned(Body, frozen=True):
 
     body: Body
 
-    def field(self, q: Floats) -> Field:
-        value, gradient, hessian = self.body.field(q[TURNED])
-        return Field(value, gradient[TURNED], hessian[np.ix_(TURNED, TURNED)])
+    def bending(self, q: Floats) -> Bending:
+        value, gradient, straight, ways = self.body.bending(q[TURNED])
+        flat = np.broadcast_to(straight, q.shape)[TURNED]
+        return Bending(value, gradient[TURNED], flat, tuple((w, way[TURNED]) for w, way in ways))
 
     def gap(self, q: Floats) -> Floats:
         return self.body.gap(q[TURNED])

@@ -56,7 +56,7 @@ def evaluated(
     if that is asked for and nothing newer waits."""
     from maglia.core.fit.look import Trials
     from maglia.core.fit.solve import solve
-    from maglia.core.hang.solve import Cancelled
+    from maglia.core.hang.solution import Cancelled
     from maglia.core.report import evaluate
 
     try:
@@ -79,7 +79,7 @@ def evaluated(
 
 def as_it_hung(ticket: Ticket, piece: Piece) -> Found | Stopped:
     """An earlier state of the piece, to be laid over the present one."""
-    from maglia.core.hang.solve import Cancelled
+    from maglia.core.hang.solution import Cancelled
     from maglia.core.report import evaluate
 
     try:

@@ -5,6 +5,8 @@ rods; a ring with more than two neighbours is a hub with spokes of half its inne
 connector is a rigid body of its holes, whose radii lengthen what hangs in them.
 """
 
+from itertools import pairwise
+
 import numpy as np
 
 from maglia.core.assembly.assembly import Assembly, Member, Path
@@ -165,9 +167,12 @@ def _lay_links(net: Skeleton, member: Member, mass: float) -> None:
     nodes = [first, *(net.point() for _ in range(member.links - 1)), last]
     if bitten is not None:
         net.attached[hooked[0]] = ((nodes[link - 1 if toward_last else link], 1.0),)
-    for k, length in enumerate(lengths):
-        thread(net, nodes[k], nodes[k + 1], length, member.run)
-        weigh(net, mass / member.links, nodes[k], nodes[k + 1])
+    for a, b, length in zip(nodes, nodes[1:], lengths, strict=False):
+        thread(net, a, b, length, member.run)
+    half = mass / member.links / 2
+    for a, b in pairwise(nodes):
+        net.mass[a] += half
+        net.mass[b] += half
     for point, port in terminals[2:]:
         if (stops := stops_of(port)) is not None:
             first_at, last_at = stops if stops[1] else (0, len(nodes))

@@ -9,15 +9,14 @@ import math
 import numpy as np
 
 from maglia.core.hang.bodies import (
+    Bending,
     Blend,
     Body,
     ConeCapsule,
     Ellipsoid,
-    Field,
     Floats,
     column,
     norm,
-    outer,
 )
 from maglia.core.piece.piece import ANKLE_MM, NECK_MM, WRIST_MM, Form, Piece, Wearer
 from maglia.core.values.record import Value
@@ -81,15 +80,16 @@ class Waist(Body, frozen=True):
     radius: float
     flare: float
 
-    def field(self, q: Floats) -> Field:
-        across = q * column((1.0, 0.0, 1.0))
+    def bending(self, q: Floats) -> Bending:
+        around = column((1.0, 0.0, 1.0))
+        across = q * around
         rho = np.maximum(norm(across), 1e-9)
-        normal = across / rho
+        normal, bend = across / rho, 1 / rho
         gradient = normal.copy()
         gradient[1] = -2 * self.flare * q[1]
-        hessian = (np.diag([1.0, 0.0, 1.0])[:, :, None] - outer(normal, normal)) / rho
-        hessian[1, 1] = -2 * self.flare
-        return Field(rho - (self.radius + self.flare * q[1] ** 2), gradient, hessian)
+        straight = bend * around - 2 * self.flare * column((0.0, 1.0, 0.0))
+        value = rho - (self.radius + self.flare * q[1] ** 2)
+        return Bending(value, gradient, straight, ((-bend, normal),))
 
     def gap(self, q: Floats) -> Floats:
         return np.asarray(np.hypot(q[0], q[2]) - (self.radius + self.flare * q[1] ** 2))
@@ -105,12 +105,12 @@ def outside(body: Body, points: Floats, clearance: float = 1.0, rounds: int = 12
     """The points, those inside the body moved out to its surface + clearance."""
     moved = points.copy()
     for _ in range(rounds):
-        deep = np.flatnonzero(body.distance(moved) < clearance - 1e-3)
-        if not len(deep):
+        value, gradient = body.slope(moved)
+        short = np.maximum(clearance - value, 0.0)
+        if short.max(initial=0) < 1e-3:
             break
-        field = body.evaluate(moved[deep])
-        square = np.maximum((field.gradient**2).sum(axis=1), 0.05)
-        moved[deep] -= ((field.value - clearance) / square)[:, None] * field.gradient
+        square = np.maximum((gradient**2).sum(axis=1), 0.05)
+        moved += (short / square)[:, None] * gradient
     return moved
 
 

@@ -15,7 +15,8 @@ from maglia.core.hang.network import Ints, Network
 from maglia.core.hang.reach import short_of_body
 from maglia.core.hang.rigid import RigidPoints
 from maglia.core.hang.skeleton import Skeleton
-from maglia.core.hang.solve import Solution, Warm, at_rest, refused, solve
+from maglia.core.hang.solution import Solution, Warm, at_rest, refused
+from maglia.core.hang.solve import solve
 from maglia.core.hang.stretched import stretched_by
 from maglia.core.sheets.as_worn import bangle_of, coil_of
 from maglia.core.values.record import Value
@@ -148,8 +149,8 @@ def forces_near(hung: Hung, network: Network) -> Warm:
     )
     forces = (hung.solution.tension, hung.solution.axial, hung.solution.contact)
     tension, axial, contact = (
-        np.asarray(force[KDTree(known).query(new)[1]]) if len(known) and len(new) else
-        np.zeros(len(new))
+        np.asarray(force[KDTree(known, balanced_tree=False).query(new)[1]])
+        if len(known) and len(new) else np.zeros(len(new))
         for (known, new), force in zip(pairs, forces, strict=True)
     )  # fmt: skip
     return Warm(tension, axial, contact)

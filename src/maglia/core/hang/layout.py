@@ -6,6 +6,8 @@ z is up and y forward.
 """
 
 from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterable, Mapping
+from typing import Generic, TypeVar
 
 import numpy as np
 
@@ -31,6 +33,8 @@ SHORT_LINE = 7
 """A line of fewer points between two placed ends is drawn straight,"""
 DEEP = 1.5
 """unless it is so many times longer than they are apart."""
+Key = TypeVar("Key")
+Own = TypeVar("Own")
 Lines = dict[tuple[str, str], Floats]
 """By run and side, the points of its path in order."""
 Pins = dict[int, tuple[float, ...]]
@@ -60,6 +64,28 @@ def ring_layout(net: Skeleton) -> Floats:
     return _Mat(net).laid()
 
 
+def _middle(thread: tuple[int, ...]) -> int:
+    return thread[len(thread) // 2]
+
+
+class _Touching(Generic[Key, Own]):
+    """Entries of a mapping by the points they touch."""
+
+    def __init__(
+        self, entries: Mapping[Key, Own], points: Callable[[tuple[Key, Own]], Iterable[int]]
+    ) -> None:
+        self.entries = list(entries.items())
+        self.by_point: dict[int, list[int]] = {}
+        for k, own in enumerate(self.entries):
+            for point in points(own):
+                self.by_point.setdefault(point, []).append(k)
+
+    def of(self, points: Iterable[int]) -> list[tuple[Key, Own]]:
+        """What touches any of these points, in the mapping's order."""
+        found = {k for point in points for k in self.by_point.get(point, ())}
+        return [self.entries[k] for k in sorted(found)]
+
+
 class _Layout(ABC):
     """Places paths in order of what is placed already: the main strand, what joins it, and so on.
 
@@ -72,6 +98,14 @@ class _Layout(ABC):
         self.lines = [path_lengths(net, k) for k in range(len(net.assembly.paths))]
         self.across = {r.name for r in net.assembly.runs if r.lies == "across"}
         self.known_lines: Lines = {}
+        self._every = np.concatenate([[], *(points for points, _ in self.lines)]).astype(int)
+        self._begin = np.cumsum([0, *(len(points) for points, _ in self.lines)])[:-1]
+        self._followed = np.zeros(net.points, bool)
+        """Which points had a place before, so that only what touches new ones need be looked at."""
+        self._attached = _Touching(net.attached, lambda own: (own[0], *(p for p, _ in own[1])))
+        self._riders = _Touching(net.riders, lambda own: (own[0], _middle(own[1][0])))
+        self._rings = _Touching(net.round, lambda own: own[1][0])
+        self._bodies = _Touching(net.bodies, lambda own: net.corners[own[0]])
 
     @abstractmethod
     def lay_main(self, k: int) -> None: ...
@@ -98,10 +132,11 @@ class _Layout(ABC):
             waiting.remove(main)
         while waiting:
             self._follow()
-            ready = [k for k in waiting if self._known(k)]
+            known = self._known_counts()
+            ready = [k for k in waiting if known[k]]
             if not ready:
                 break
-            chosen = max(ready, key=lambda k: len(self._known(k)) > 1)
+            chosen = max(ready, key=lambda k: known[k] > 1)
             self._lay(chosen)
             waiting.remove(chosen)
         self._follow()
@@ -115,6 +150,11 @@ class _Layout(ABC):
 
     def _known(self, k: int) -> list[int]:
         return list(np.flatnonzero(~np.isnan(self.place[self.lines[k][0], 0])).tolist())
+
+    def _known_counts(self) -> list[int]:
+        """Of every line, how many of its points have a place."""
+        placed = ~np.isnan(self.place[self._every, 0])
+        return list(np.add.reduceat(placed.astype(int), self._begin).tolist())
 
     def _lay(self, k: int) -> None:
         points, at = self.lines[k]
@@ -152,40 +192,50 @@ class _Layout(ABC):
 
     def _follow(self) -> None:
         """Points that ride on placed ones, rings, and bodies whose holes are placed."""
-        placed = self._placed()
-        self._ride(placed)
-        for point, (thread, _) in self.net.riders.items():
-            middle = thread[len(thread) // 2]
+        there = ~np.isnan(self.place[:, 0])
+        fresh = np.flatnonzero(there & ~self._followed).tolist()
+        self._followed = there
+        placed = list(there.tolist())
+        self._ride(placed, fresh)
+        for point, (thread, _) in self._riders.of(fresh):
+            middle = _middle(thread)
             if not placed[point] and placed[middle]:
                 self.place[point] = self.place[middle]
                 self.place[point][-1] -= 1.0
                 placed[point] = True
+                fresh.append(point)
         down = np.zeros(self.dim)
         down[-1] = -0.5
-        for points, inner in self.net.round.values():
+        for _, (points, inner) in self._rings.of(fresh):
             known = [p for p in points if placed[p]]
             for point in set(points) - set(known) if known else ():
                 self.place[point] = self.place[known].mean(axis=0) + inner * down
                 placed[point] = True
-        for index, body in self.net.bodies.items():
+                fresh.append(point)
+        for index, body in self._bodies.of(fresh):
             corners = self.net.corners[index]
-            there = [k for k, point in enumerate(corners) if placed[point]]
-            if there and len(there) < len(corners):
-                held = self.place[[corners[k] for k in there]]
-                turn, shift = _placed_by(body.local[there], held, self.facing(held.mean(axis=0)))
-                for k in set(range(len(corners))) - set(there):
+            holes = [k for k, point in enumerate(corners) if placed[point]]
+            if holes and len(holes) < len(corners):
+                held = self.place[[corners[k] for k in holes]]
+                turn, shift = _placed_by(body.local[holes], held, self.facing(held.mean(axis=0)))
+                for k in set(range(len(corners))) - set(holes):
                     self.place[corners[k]] = turn @ body.local[k] + shift
                     placed[corners[k]] = True
-        self._ride(placed)  # in holes that have just come
+                    fresh.append(corners[k])
+        self._ride(placed, fresh)  # in holes that have just come
 
-    def _ride(self, placed: list[bool]) -> None:
-        for point, weights in self.net.attached.items():
+    def _ride(self, placed: list[bool], fresh: list[int]) -> None:
+        for point, weights in self._attached.of(fresh):
             if not placed[point] and all(placed[b] for b, _ in weights):
                 self.place[point] = sum(w * self.place[b] for b, w in weights)
                 placed[point] = True
+                fresh.append(point)
             elif len(weights) == 1 and placed[point]:  # the same place by another name
-                self.place[weights[0][0]] = self.place[point]
-                placed[weights[0][0]] = True
+                base = weights[0][0]
+                self.place[base] = self.place[point]
+                if not placed[base]:
+                    placed[base] = True
+                    fresh.append(base)
 
     def _rest(self) -> None:
         """Ends of rings and what else hangs: below one placed neighbour, or between several."""
@@ -377,7 +427,7 @@ class _Worn(_Layout):
             return self._swag(ends, at)
 
         def curve(depth: float) -> Floats:
-            return outside(self.form.body, _necklace(ends, depth), 1.5, rounds=4)
+            return outside(self.form.body, _necklace(ends, depth), 1.5, rounds=2)
 
         return sampled(of_length(curve, float(at[-1]), 0.0, 600.0), at)
 
@@ -395,7 +445,7 @@ class _Worn(_Layout):
             line = ends[0] + t[:, None] * (ends[1] - ends[0])
             line[:, 1] += bow * hump
             line[:, 2] -= depth * hump
-            return outside(self.form.body, line, 1.5, rounds=4)
+            return outside(self.form.body, line, 1.5, rounds=2)
 
         return sampled(of_length(curve, float(at[-1]), 0.0, float(at[-1])), at)
 

@@ -36,7 +36,7 @@ def _walked(curve: Floats, steps: Floats) -> tuple[Floats, float]:
 def of_length(curve: Callable[[float], Floats], wanted: float, low: float, high: float) -> Floats:
     """The curve of a family, longer with its parameter, that has the wanted length to 1 %."""
     line = curve(low)
-    short, long = _length(line) - wanted, None
+    short, long = _length(line) - wanted, 0.0
     if short >= 0:
         return line
     at = low + 0.5 * -short  # two sides go down by about half of what is missing each
@@ -45,12 +45,17 @@ def of_length(curve: Callable[[float], Floats], wanted: float, low: float, high:
         miss = _length(line) - wanted
         if abs(miss) < 0.01 * wanted:
             break
-        if miss < 0:
+        if long or miss >= 0:
+            if miss < 0:
+                low, short = at, miss
+            else:
+                high, long = at, miss
+            share = short / (short - long)
+            at = low + min(max(share, 0.1), 0.9) * (high - low)
+        else:  # nothing too long yet: as much further as it grew for the last step
+            grown = (miss - short) / (at - low)
             low, short = at, miss
-        else:
-            high, long = at, miss
-        share = short / (short - long) if long is not None else 0.5
-        at = low + min(max(share, 0.1), 0.9) * (high - low)
+            at = min(low - short / max(grown, 0.5), (low + high) / 2 + 50.0, high)
     return line
 
 

@@ -36,7 +36,7 @@ from maglia.app.pictures import Pictures
 from maglia.app.session.worker import Looked, Stopped
 from maglia.core.fit.look import Trials
 from maglia.core.fit.regrade import Graded, regraded
-from maglia.core.hang.solve import Cancelled
+from maglia.core.hang.solution import Cancelled
 from maglia.core.piece.piece import Piece, Wearer
 from maglia.core.values.record import DomainError
 from maglia.files.disk import write_atomically
