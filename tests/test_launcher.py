@@ -24,13 +24,21 @@ def launcher(tmp_path):
     return module
 
 
+def core(launcher):
+    return launcher.VENV / "lib" / "python3.11" / "site-packages" / "numpy" / "core.py"
+
+
 def finish(launcher):
     """An environment as a finished set-up leaves it."""
     (launcher.VENV / "bin").mkdir(parents=True)
     launcher.PYTHON.write_text("")
-    (launcher.VENV / "lib" / "numpy").mkdir(parents=True)
-    (launcher.VENV / "lib" / "numpy" / "core.py").write_text("x = 1\n")
-    stamp = {"pins": [launcher.PINS.read_text()], "files": launcher.fingerprint()}
+    core(launcher).parent.mkdir(parents=True)
+    core(launcher).write_text("x = 1\n")
+    stamp = {
+        "pins": [launcher.PINS.read_text()],
+        "landmarks": launcher.landmarks(),
+        "files": launcher.fingerprint(),
+    }
     launcher.STAMP.write_text(json.dumps(stamp))
 
 
@@ -47,14 +55,33 @@ def test_a_whole_environment_is_used(launcher):
         (lambda m: m.PINS.write_text("numpy==2.0\n"), "versions have changed"),
         (lambda m: m.STAMP.write_text("{"), "cannot be read"),
         (lambda m: m.STAMP.write_text("[]"), "cannot be read"),
-        (lambda m: (m.VENV / "lib" / "numpy" / "core.py").unlink(), "missing or changed"),
-        (lambda m: (m.VENV / "lib" / "numpy" / "core.py").write_text(""), "missing or changed"),
+        (lambda m: core(m).unlink(), "missing or changed"),
+        (lambda m: core(m).write_text(""), "missing or changed"),
     ],
 )
 def test_what_is_wrong_with_an_environment_is_noticed(launcher, harm, said):
     finish(launcher)
     harm(launcher)
     assert said in launcher.environment_fault([launcher.PINS])
+
+
+def test_a_start_looks_at_landmarks_and_thoroughly_when_the_program_falls_over(
+    launcher, monkeypatch
+):
+    finish(launcher)
+    core(launcher).write_text("")
+    assert launcher.environment_fault([launcher.PINS], thorough=False) is None
+    ran, statuses = [], iter([1, 0])
+    monkeypatch.setattr(launcher, "build_environment", lambda fault, pins: ran.append(fault))
+    monkeypatch.setattr(
+        launcher.subprocess, "run",
+        lambda command: launcher.subprocess.CompletedProcess(command, next(statuses)),
+    )  # fmt: skip
+    assert launcher.run(["python"], ["report", "x.json"]) == 0
+    assert ran == ["files in it are missing or changed"]
+    core(launcher).unlink()
+    core(launcher).parent.rmdir()
+    assert "missing" in launcher.environment_fault([launcher.PINS], thorough=False)
 
 
 def test_what_only_tests_need_is_added_when_they_run(launcher, monkeypatch):
@@ -79,7 +106,7 @@ def test_there_is_none_yet(launcher):
 
 def test_compiled_files_do_not_count(launcher):
     finish(launcher)
-    cache = launcher.VENV / "lib" / "numpy" / "__pycache__"
+    cache = core(launcher).parent / "__pycache__"
     cache.mkdir()
     (cache / "core.cpython-311.pyc").write_bytes(b"x")
     assert launcher.environment_fault([launcher.PINS]) is None
