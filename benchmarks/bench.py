@@ -11,17 +11,22 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
+from pathlib import Path
+from typing import NamedTuple
+from unittest import mock
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEventLoop, Qt, QTimer
-from PySide6.QtGui import QPixmap
+from PySide6.QtCore import QEventLoop, QRectF, Qt, QTimer
+from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from maglia.app.desk import Desk
+from maglia.app.painting import members, stamps
+from maglia.app.painting.small import draw_small
 from maglia.app.rooms.bench.bench import Bench
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
@@ -32,7 +37,9 @@ from maglia.core.edits.rearrange import replaced_everywhere
 from maglia.core.edits.spots import Edited, Spot
 from maglia.core.piece.items import ChainItem
 from maglia.core.piece.piece import Piece
-from maglia.demo import demo_path, demo_tray
+from maglia.core.report import evaluate
+from maglia.demo import demo_names, demo_path, demo_tray
+from maglia.files.piece_json import read_piece
 from maglia.memory import settle
 
 EMPTY = """
@@ -51,26 +58,55 @@ from PySide6.QtWidgets import QApplication
 app = QApplication([]); load_fonts(); apply_theme(app, THEMES["felt"])
 s = Session(demo_tray()); s.open(demo_path(), as_copy=True)
 w = Shell(Desk(s, THEMES["felt"], Settings(None))); w.resize(1280, 800); w.show(); w.grab()
-print(time.perf_counter() - began)
+pictured = time.perf_counter()
+from PySide6.QtCore import QEventLoop
+while s.findings is None:
+    app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+print(time.perf_counter() - pictured, pictured - began)
 s.finish()
 """
+ROOT = Path(__file__).resolve().parents[1]
 
 
-def first_window(times: int = 9) -> tuple[float, float]:
-    """Seconds from the first import to the first picture, and the same as a ratio to an empty
-    window started just before: medians, each start in its own process, with bytecode kept as on
-    any machine that has started the program once."""
+class Start(NamedTuple):
+    """Medians of starts: seconds to the first picture, the same against an empty window, seconds
+    from there to the first hang; and what the launcher adds to a plain `python -m maglia`."""
+
+    picture: float
+    ratio: float
+    hang: float
+    launcher: float
+
+
+def starts(times: int = 9) -> Start:
+    """Each start in its own process, just after an empty window, with bytecode kept as on any
+    machine that has started the program once."""
     environment = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
 
-    def one(code: str) -> float:
+    def one(code: str) -> list[float]:
         line = [sys.executable, "-c", code]
         run = subprocess.run(line, capture_output=True, text=True, check=True, env=environment)
-        return float(run.stdout.split()[-1])
+        return [float(word) for word in run.stdout.split()]
+
+    def whole(*line: str) -> float:
+        began = time.perf_counter()
+        subprocess.run(line, capture_output=True, check=True, env=environment)
+        return time.perf_counter() - began
 
     with tempfile.TemporaryDirectory() as kept:
         environment["PYTHONPYCACHEPREFIX"] = kept
-        pairs = [(one(EMPTY), one(OURS)) for _ in range(times + 1)][1:]
-    return statistics.median(o for _, o in pairs), statistics.median(o / e for e, o in pairs)
+        runs = [(one(EMPTY)[0], *one(OURS)) for _ in range(times + 1)][1:]
+        added = [
+            whole(str(ROOT / "maglia"), "--version")
+            - whole(sys.executable, "-m", "maglia", "--version")
+            for _ in range(times)
+        ]
+    return Start(
+        picture=statistics.median(ours for _, _, ours in runs),
+        ratio=statistics.median(ours / empty for empty, _, ours in runs),
+        hang=statistics.median(hang for _, hang, _ in runs),
+        launcher=statistics.median(added),
+    )
 
 
 def median_ms(work: Callable[[], object], times: int = 15) -> float:
@@ -148,10 +184,51 @@ def painting(bench: Bench) -> tuple[float, float]:
     return median_ms(scrolled, 40), median_ms(afresh, 40)
 
 
+def thumbnails() -> tuple[float, float, int, int]:
+    """Twenty hung pieces drawn small: with no stamp known, and again, ms; how many stamps were
+    made, and how many of them more than once."""
+    found = [evaluate(read_piece(demo_path(name))) for name in demo_names()[:20]]
+    made: list[object] = []
+    real = stamps.stamp_of
+
+    def counted(painter: QPainter, key: Hashable, box: QRectF, draw: Callable) -> object:
+        before = len(stamps._known)
+        stamp = real(painter, key, box, draw)
+        if len(stamps._known) > before:
+            made.append(next(reversed(stamps._known)))
+        return stamp
+
+    def drawn() -> float:
+        began = time.perf_counter()
+        for one in found:
+            frame = QPixmap(160, 120)
+            painter = QPainter(frame)
+            draw_small(painter, one, QRectF(0, 0, 160, 120))
+            painter.end()
+        return 1000 * (time.perf_counter() - began)
+
+    stamps._known.clear()
+    cold, again = drawn(), drawn()
+    stamps._known.clear()
+    with (
+        mock.patch.object(stamps, "stamp_of", counted),
+        mock.patch.object(members, "stamp_of", counted),
+    ):
+        drawn()
+        drawn()
+    return cold, again, len(made), len(made) - len(set(made))
+
+
 def main() -> None:
     settle()
-    ours, ratio = first_window()
-    print(f"first window {ours * 1000:7.0f} ms  {ratio:5.2f} × an empty window  (of 2.5)")
+    start = starts()
+    print(
+        f"first window {start.picture * 1000:7.0f} ms  {start.ratio:5.2f} × an empty one (of 1.4)"
+    )
+    typed = start.ratio * (1 + start.launcher / start.picture)
+    launched = f"the launcher adds {start.launcher * 1000:.0f} ms"
+    print(f"typed command to picture {typed:5.2f} × (of 2), {launched}")
+    print(f"picture to first hang {start.hang * 1000:7.0f} ms (of 300)")
     app = QApplication.instance() or QApplication([])
     assert isinstance(app, QApplication)
     load_fonts()
@@ -184,6 +261,9 @@ def main() -> None:
     print(
         f"5,000 links, one frame while scrolling {frame:5.1f} ms (of 16) · afresh {afresh:5.1f} ms"
     )
+    cold, again, made, twice = thumbnails()
+    print(f"20 pieces shown small {cold:5.0f} ms (of 200), again {again:4.0f}; {made} stamps made, "
+          f"{twice} of them twice (of 0)")  # fmt: skip
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(f"peak memory {peak:5.0f} MB (of 300)")
     session.finish()
