@@ -2,7 +2,7 @@
 
 Each is a program of its own that prints its figures with what is allowed; here they are run alone,
 so that none disturbs another. What they say is written below a line of the file that says so; what
-is above it stays. Those against other solvers take minutes and are run by name.
+is above it stays. Those of cutting against another solver take minutes and are run by name.
 """
 
 import argparse
@@ -14,7 +14,7 @@ import sys
 from pathlib import Path
 
 HERE = Path(__file__).parent
-USUAL = ("bench", "hang", "expand", "joining", "make", "weaves", "phrases", "tray", "log")
+USUAL = ("bench", "hang", "others", "expand", "joining", "make", "weaves", "phrases", "tray", "log")
 LINE = "<!-- below: written by benchmarks/run.py -->"
 NOISE = "This plugin does not support"
 

@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg.lapack import dpbtrf, dpbtrs
-from scipy.sparse import csr_matrix
+from scipy.sparse import csc_matrix, csr_matrix
 from scipy.sparse.csgraph import reverse_cuthill_mckee
 
 from maglia.core.hang.bodies import Floats
@@ -44,7 +44,7 @@ class Topology(Value, frozen=True):
     pairs: Ints
     """(P, 2): constraints that are coupled to each other, as sides of one rider are."""
     band: int
-    scatter: csr_matrix
+    scatter: csc_matrix
     """Sums the entries of all blocks into the lower band, column by column."""
 
     def matrix(self, blocks: Floats) -> Floats:
@@ -201,7 +201,7 @@ def _order(vectors: csr_matrix, pairs: Ints) -> Ints:
     return np.asarray(reverse_cuthill_mckee(beside.tocsr(), symmetric_mode=True))
 
 
-def _band_layout(vectors: csr_matrix, dim: int, pairs: Ints) -> tuple[int, csr_matrix]:
+def _band_layout(vectors: csr_matrix, dim: int, pairs: Ints) -> tuple[int, csc_matrix]:
     """How wide the band is, and the map from all entries of all blocks to it. Each of the `pairs`
     of constraints has two blocks after them: what couples the first to the second, and its
     transpose."""
@@ -237,4 +237,5 @@ def _band_layout(vectors: csr_matrix, dim: int, pairs: Ints) -> tuple[int, csr_m
     weights = np.broadcast_to(weight[:, None, None], kept.shape)[kept]
     blocks = vectors.shape[0] + 2 * len(pairs)
     shape = ((band + 1) * vectors.shape[1] * dim, blocks * dim * dim)
-    return band, csr_matrix((weights, (targets.astype(np.int32), entries.astype(np.int32))), shape)
+    where = (targets.astype(np.int32), entries.astype(np.int32))
+    return band, csc_matrix((weights, where), shape)  # by columns: most of a wide band is empty
