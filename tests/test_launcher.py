@@ -125,7 +125,7 @@ def test_missing_libraries_are_named_in_one_line_to_run(launcher, monkeypatch, c
     ("arguments", "opens"),
     [
         (["demo"], True), (["open", "x.json"], True), (["demo", "--help"], False),
-        (["report", "x.json"], False), ([], False),
+        (["report", "x.json"], False), ([], False), (["x.maglia"], True),
     ],
 )  # fmt: skip
 def test_which_commands_open_a_window(launcher, arguments, opens):

@@ -16,6 +16,7 @@ import click
 
 from maglia import __version__
 from maglia.cli_count import buy, count
+from maglia.cli_desktop import bundle, demo_words, desktop, picture, thumbnail
 from maglia.cli_log import log
 from maglia.core.values.record import DomainError
 from maglia.memory import settle
@@ -26,7 +27,14 @@ if TYPE_CHECKING:
 
 
 class _Commands(click.Group):
-    """Turns domain errors into one clear line and exit status 2."""
+    """Turns domain errors into one clear line and exit status 2; a file alone is opened."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        if args and args[0] not in self.commands and not args[0].startswith("-"):
+            known = Path(args[0]).suffix.lower() in (".maglia", ".json", ".maglia-bundle")
+            if known or Path(args[0]).is_file():
+                args = ["open", *args]
+        return super().parse_args(ctx, args)
 
     def invoke(self, ctx: click.Context) -> object:
         try:
@@ -57,7 +65,7 @@ def _window_options(command: click.decorators.FC) -> click.decorators.FC:
 
 
 @main.command()
-@click.argument("name", required=False)
+@click.argument("name", required=False, shell_complete=demo_words)
 @click.option("--list", "listing", is_flag=True, help="Name the pieces of the demo and leave.")
 @click.option("--fresh", is_flag=True, help="Begin the demo's copy of the workshop anew.")
 @_window_options
@@ -372,9 +380,8 @@ def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
     click.echo(json.dumps({"kind": "bust", "posture": posture, **found}))
 
 
-main.add_command(count)
-main.add_command(buy)
-main.add_command(log)
+for command in (count, buy, log, desktop, bundle, picture, thumbnail):
+    main.add_command(command)
 
 
 @main.group(name="workshop")

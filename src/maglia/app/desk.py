@@ -20,16 +20,19 @@ if TYPE_CHECKING:
 
 
 class Desk(QObject):
-    """Signals: `dressed(Theme)` the theme is another one · `begin_wanted(bool)` the short question
-    a new piece starts from, on the demo collection if true · `guide_wanted()` · `step_wanted(int)`
+    """Signals: `dressed(Theme)` the theme is another one · `begin_wanted(str)` the short question
+    a new piece starts from, shown from its first line, from the demo collection on ("demo") or from
+    the pieces opened last ("recent") · `guide_wanted()` · `step_wanted(int)`
     undo (−1) or redo (+1), of whatever the room shows · `room_wanted(str)` · `piece_wanted(str)`
-    the piece of a file, or of the demo by its name, is to be opened."""
+    the piece of a file, or of the demo by its name, is to be opened · `known_wanted(str)` the same
+    after what is on the bench was asked for."""
 
     dressed = Signal(object)
-    begin_wanted = Signal(bool)
+    begin_wanted = Signal(str)
     guide_wanted = Signal()
     step_wanted = Signal(int)
     piece_wanted = Signal(str)
+    known_wanted = Signal(str)
     room_wanted = Signal(str)
 
     def __init__(

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, get_args
 
 from msgspec.structs import replace
+from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QFileDialog
 
 from maglia.app.desk import Desk
@@ -16,12 +17,15 @@ from maglia.core.piece.piece import Wearer
 from maglia.core.values.measures import LengthUnit
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
+from maglia.desktop.install import own_command
 from maglia.files import disk
+from maglia.files.kinds import BUNDLE
 
 if TYPE_CHECKING:
     from maglia.core.report import Findings
 
-FILES = "Maglia pieces (*.json)"
+FILES = f"Maglia pieces (*.maglia *.json *{BUNDLE})"
+SAVED = "Maglia pieces (*.maglia *.json)"
 UNITS: tuple[LengthUnit, ...] = get_args(LengthUnit)
 
 
@@ -49,31 +53,97 @@ def _save_somewhere(desk: Desk) -> bool:
 def new_piece(desk: Desk) -> None:
     if may_leave(desk):
         desk.session.start_new()
-        desk.begin_wanted.emit(False)
+        desk.begin_wanted.emit("new")
 
 
 def demo_collection(desk: Desk) -> None:
     if may_leave(desk):
-        desk.begin_wanted.emit(True)
+        desk.begin_wanted.emit("demo")
+
+
+def recent_pieces(desk: Desk) -> None:
+    if not desk.settings["recent"]:
+        raise DomainError("no piece was opened or saved yet; Ctrl+O opens one")
+    if may_leave(desk):
+        desk.begin_wanted.emit("recent")
 
 
 def choose_and_open(desk: Desk) -> None:
     name, _ = QFileDialog.getOpenFileName(desk.window, "Open a piece", "", FILES)
     if name and may_leave(desk):
-        desk.session.open(Path(name))
-        desk.settings["last_piece"] = name
+        open_file(desk, Path(name))
+
+
+def open_file(desk: Desk, path: Path) -> None:
+    """Open a piece, or a bundle of one. Raises DomainError; what is open stays."""
+    if path.suffix.lower() == BUNDLE:
+        open_bundle(desk, path)
+        return
+    desk.session.open(path)
+    desk.settings.note_piece(path)
+
+
+def open_bundle(desk: Desk, path: Path) -> None:
+    """A bundle: its piece on the bench, not saved anywhere yet; its builds into the log."""
+    from maglia.files.workshop.bundle import read_bundle, take_in
+
+    bundle, store = read_bundle(path), desk.session.workshop.store
+    desk.session.start_as_it_is(bundle.piece, f"from {disk.shown(path)}")
+    said = f"“{bundle.piece.name}” from {disk.shown(path)}; Ctrl+S saves it as a piece of yours"
+    if not bundle.builds:
+        desk.say(f"{said}.")
+        return
+    if store is None or store.read_only:
+        desk.say(f"{said}. Its builds are not in the log: no workshop is open to be written to.")
+        return
+    new = take_in(store, bundle)
+    desk.session.workshop.read()
+    desk.say(f"{said}. {new} of its {len(bundle.builds)} builds are new in the log.")
+
+
+def save_bundle(desk: Desk) -> None:
+    """The piece with its builds and photographs in one file."""
+    from maglia.files.workshop.bundle import gathered, write_bundle
+
+    suggested = f"{desk.session.piece.name}{BUNDLE}"
+    kinds = f"Bundles (*{BUNDLE})"
+    name, _ = QFileDialog.getSaveFileName(desk.window, "Hand the piece on", suggested, kinds)
+    if not name:
+        return
+    bundle = gathered(desk.session.piece, desk.session.workshop.store)
+    write_bundle(Path(name), bundle)
+    said = f"{len(bundle.builds)} builds, {len(bundle.photographs)} photographs"
+    if bundle.missing:
+        said += f"; {len(bundle.missing)} could not be read: {bundle.missing[0]}"
+    desk.say(f"Saved as {disk.shown(Path(name))}: the piece, {said}.")
+
+
+def open_beside(desk: Desk, path: Path) -> None:
+    """A piece in a window of its own: another process, which nothing here can take along."""
+    command = own_command()
+    if not QProcess.startDetached(command[0], [*command[1:], "open", str(path)])[0]:
+        raise DomainError(f"no second window could be opened for {disk.shown(path)}")
+    desk.say(f"{disk.shown(path)} opens in a window of its own.")
+
+
+def choose_and_open_beside(desk: Desk) -> None:
+    name, _ = QFileDialog.getOpenFileName(desk.window, "Open in a window of its own", "", FILES)
+    if name:
+        open_beside(desk, Path(name))
 
 
 def open_place(desk: Desk, place: str) -> None:
     """Open a piece by its file, or a demo piece by its name; of none, the one that is open."""
-    if not place:
-        return
+    if place and may_leave(desk):
+        open_known(desk, place)
+
+
+def open_known(desk: Desk, place: str) -> None:
+    """The same where what is on the bench was asked for already."""
     if place in demo_names():
-        if may_leave(desk):
-            desk.session.open(demo_path(place), as_copy=True)
-    elif may_leave(desk):
-        desk.session.open(Path(place))
-        desk.settings["last_piece"] = place
+        desk.session.open(demo_path(place), as_copy=True)
+    else:
+        open_file(desk, Path(place))
 
 
 def take_parts_in(desk: Desk) -> None:
@@ -97,8 +167,8 @@ def save(desk: Desk) -> bool:
 
 
 def save_as(desk: Desk) -> bool:
-    suggested = f"{desk.session.piece.name}.json"
-    name, _ = QFileDialog.getSaveFileName(desk.window, "Save the piece", suggested, FILES)
+    suggested = f"{desk.session.piece.name}.maglia"
+    name, _ = QFileDialog.getSaveFileName(desk.window, "Save the piece", suggested, SAVED)
     return _save_to(desk, Path(name)) if name else False
 
 
@@ -119,7 +189,7 @@ def _save_to(desk: Desk, path: Path) -> bool:
         else:
             disk.write_atomically(other, disk.read_text(path))
     desk.session.save(path)
-    desk.settings["last_piece"] = str(path)
+    desk.settings.note_piece(path)
     return True
 
 

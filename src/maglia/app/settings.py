@@ -26,6 +26,7 @@ TABLE = (
     Setting("unit", "mm", ("mm", "cm", "in"), "display unit"),
     Setting("motion", True, (), "whether the piece settles as motion"),
     Setting("last_piece", "", (), "the file opened last"),
+    Setting("recent", [], (), "files opened or saved last, the newest first"),
     Setting("px_per_mm", 0.0, (), "pixels a millimetre takes on this screen; 0: as it says itself"),
     Setting("working", {}, (), "school and habits a new build is worked by"),
     Setting("used", {}, (), "how often each part and action was put in"),
@@ -38,6 +39,7 @@ TABLE = (
     ),
     Setting("instruments", {}, (), "where caliper and scale are plugged in, and how they speak"),
 )
+MOST_RECENT = 16
 DEFAULTS = {setting.key: setting.default for setting in TABLE}
 
 
@@ -81,6 +83,13 @@ class Settings:
             self.values[key] = value
             self.write()
 
+    def note_piece(self, path: Path) -> None:
+        """A piece was opened or saved: the next start begins with it."""
+        place = os.path.abspath(path)
+        self["last_piece"] = place
+        others = [one for one in self.values["recent"] if one != place]
+        self["recent"] = [place, *others][:MOST_RECENT]
+
     def count_use(self, what: str) -> None:
         """One use more of a part or action, for the insert line to learn by."""
         used = dict(self.values["used"])
@@ -108,6 +117,6 @@ def _sound(found: Any) -> dict[str, Any]:
         for s in TABLE
         if isinstance(found.get(s.key), type(s.default))
         and (not s.allowed or found[s.key] in s.allowed)
-        and (s.key != "said" or all(type(phrase) is str for phrase in found["said"]))
+        and (s.key not in ("said", "recent") or all(type(one) is str for one in found[s.key]))
         and (s.key != "used" or all(type(count) is int for count in found["used"].values()))
     }

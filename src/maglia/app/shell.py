@@ -6,12 +6,19 @@ bottom line says what happened.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QKeySequence,
+)
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -23,7 +30,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from maglia.app import piece_commands
+from maglia.app import dropped, piece_commands
 from maglia.app.banner import Banner
 from maglia.app.desk import Desk
 from maglia.app.house import ACTIONS, ROOMS
@@ -53,6 +60,7 @@ class Shell(QMainWindow):
         self._compose()
         self._add_actions(ACTIONS, self, desk)
         self._connect()
+        self.setAcceptDrops(True)
         self.show_room(room)
         self.on_changed()
 
@@ -180,7 +188,8 @@ class Shell(QMainWindow):
         desk.guide_wanted.connect(self.show_guide)
         desk.step_wanted.connect(lambda by: self.desk.attempt(self.room.step, by))
         desk.can_step = lambda by: self.room.can_step(by)
-        desk.piece_wanted.connect(self.open_place)
+        desk.piece_wanted.connect(partial(self.open_place, piece_commands.open_place))
+        desk.known_wanted.connect(partial(self.open_place, piece_commands.open_known))
         desk.room_wanted.connect(self.show_room)
 
     def _fill_wearers(self) -> None:
@@ -189,8 +198,8 @@ class Shell(QMainWindow):
         for wearer in self.session.tray.wearers:
             menu.addAction(wearer.role, partial(piece_commands.dress, self.desk, wearer))
 
-    def open_place(self, place: str) -> None:
-        self.desk.attempt(piece_commands.open_place, self.desk, place)
+    def open_place(self, opening: Callable[[Desk, str], object], place: str) -> None:
+        self.desk.attempt(opening, self.desk, place)
         self.show_room("bench")
 
     # --- actions ------------------------------------------------------------------------------
@@ -285,6 +294,17 @@ class Shell(QMainWindow):
             self.room.escape()
         else:
             super().keyPressEvent(event)
+
+    # --- what falls on the window -----------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped.files_in(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        event.acceptProposedAction()
+        paths = dropped.files_in(event.mimeData())
+        QTimer.singleShot(0, self, partial(self.desk.attempt, dropped.take, self, paths))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if piece_commands.may_leave(self.desk):

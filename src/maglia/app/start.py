@@ -8,6 +8,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from maglia.app.collector import Collector
@@ -15,6 +16,7 @@ from maglia.app.desk import Desk
 from maglia.app.house import ROOMS
 from maglia.app.keeper import Keeper
 from maglia.app.own_workshop import open_own, workshop_path
+from maglia.app.piece_commands import open_bundle
 from maglia.app.rescue import Rescue
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings, kept_folders, settings_path
@@ -23,6 +25,8 @@ from maglia.app.theme import THEMES, apply_theme, load_fonts
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.tray import Tray
 from maglia.demo import demo_path, demo_tray, empty_file
+from maglia.desktop.install import ID, SOURCES
+from maglia.files.kinds import BUNDLE
 from maglia.memory import settle
 
 SHOT_SECONDS = 30.0
@@ -53,6 +57,8 @@ def run_window(wishes: Wishes) -> int:
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Maglia")
+    app.setDesktopFileName(ID)
+    app.setWindowIcon(QIcon(str(SOURCES / "maglia.svg")))
     load_fonts()
     settings = Settings(settings_path() if wishes.shot is None else None)
     theme = THEMES[wishes.theme or settings["theme"] or _desktop_theme(app)]
@@ -78,6 +84,10 @@ def run_window(wishes: Wishes) -> int:
     if wishes.shot is None:
         opening = partial(open_own, session, own, window.banner, demo=wishes.as_copy)
         QTimer.singleShot(0, session, opening)
+        if wishes.path is not None and wishes.path.suffix.lower() == BUNDLE:
+            desk = window.desk
+            taking = partial(desk.attempt, open_bundle, desk, wishes.path)
+            QTimer.singleShot(0, session, taking)
         return app.exec()
     with TemporaryDirectory() as folder:  # a picture leaves nothing behind
         scratch = Path(folder) / "workshop.sqlite"
@@ -88,9 +98,11 @@ def run_window(wishes: Wishes) -> int:
 def open_first(session: Session, wishes: Wishes, settings: Settings) -> None:
     """Open the piece that was asked for, else the last one, else a copy of the demo."""
     if wishes.path is not None:
+        if wishes.path.suffix.lower() == BUNDLE:
+            return  # once the workshop is open
         session.open(wishes.path, as_copy=wishes.as_copy)
         if not wishes.as_copy:
-            settings["last_piece"] = str(wishes.path.resolve())
+            settings.note_piece(wishes.path)
         return
     last = settings["last_piece"]
     if last:

@@ -80,9 +80,16 @@ def free_name(path: Path, word: str) -> Path:
 def write_atomically(path: Path, text: str) -> None:
     """Write text to a file so that it is either the old or the new one. Raises DomainError."""
     try:
-        _write(Path(os.path.realpath(path)), text.encode())
+        data = text.encode()
     except UnicodeEncodeError:
         raise DomainError(f"{shown(path)} cannot be saved: a name holds half a character") from None
+    write_bytes(path, data)
+
+
+def write_bytes(path: Path, data: bytes) -> None:
+    """The same for what is no text."""
+    try:
+        _write(Path(os.path.realpath(path)), data)
     except OSError as error:
         why = error.strerror or str(error)
         raise DomainError(f"{shown(path)} cannot be saved: {why}; choose another place") from None

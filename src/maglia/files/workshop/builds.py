@@ -219,12 +219,14 @@ class Exported(Record, frozen=True, kw_only=True):
     photos: tuple[tuple[str, str], ...] = ()
 
 
-def exported(workshop: Workshop) -> tuple[Exported, ...]:
-    """Every build, in the order in which they were begun."""
+def exported(workshop: Workshop, name: str | None = None) -> tuple[Exported, ...]:
+    """Every build, or those of a name, in the order in which they were begun."""
     found = []
     query = workshop.database.execute
     for (number,) in query("SELECT id FROM build ORDER BY id").fetchall():
         one = read(workshop, number)
+        if name is not None and one.name != name:
+            continue
         done = query("SELECT place, sign, sort, words, at, seconds FROM mark WHERE build = ? "
                      "ORDER BY rowid", (number,))  # fmt: skip
         cuts = query("SELECT event, place FROM cut_for WHERE build = ? ORDER BY event", (number,))
@@ -250,7 +252,8 @@ def _logged(workshop: Workshop, build: int) -> dict[str, Any]:
 
 
 def imported(workshop: Workshop, builds: Sequence[Exported]) -> None:
-    """Put exported builds into an empty workshop, within its change."""
+    """Put exported builds into a workshop, within its change. Their cuts name events of the stock
+    they came with."""
     database = workshop.database
     for one in builds:
         row = (one.name, one.begun, one.ended, _text(one.given), _text(one.piece),

@@ -20,7 +20,6 @@ from maglia.app.rooms.bench.rule_view import RuleView
 from maglia.app.rooms.bench.side_panel import SidePanel
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.core.piece.piece import Piece
-from maglia.demo import demo_path
 
 if TYPE_CHECKING:
     from maglia.app.rooms.bench.eye_panel import EyePanel
@@ -95,7 +94,7 @@ class Bench(RoomWidget):
 
         panel = StartPanel(self.session, self.desk.theme)
         panel.chosen.connect(self.start_with)
-        panel.demo_wanted.connect(partial(self.desk.attempt, self.open_demo))
+        panel.piece_wanted.connect(self.desk.known_wanted)
         self.desk.dressed.connect(panel.set_theme)
         return self._opened_below(panel, stretch=1)
 
@@ -166,17 +165,13 @@ class Bench(RoomWidget):
     def leave_line(self) -> None:
         self.insert.leave()
 
-    def begin(self, collection: bool) -> None:
+    def begin(self, first: str) -> None:
         """Ask the short question a new piece starts from."""
         self.view.hide()
-        self.start.open(collection=collection)
+        self.start.open(first, self.desk.settings["recent"])
 
     def start_with(self, piece: Piece) -> None:
         self.session.start_new(piece, f"begun: {piece.name}")
-        self.rule.setFocus()
-
-    def open_demo(self, name: str) -> None:
-        self.session.open(demo_path(name), as_copy=True)
         self.rule.setFocus()
 
     def change_fit(self, name: str) -> None:

@@ -6,7 +6,9 @@ an empty bench. No dialog: it lies where the form and the rule will be.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, Signal
@@ -43,19 +45,21 @@ if TYPE_CHECKING:
 
 ICON = QSize(132, 96)
 POINTS: tuple[Skeleton | Start, ...] = (*SKELETONS, *STARTS)
-DEMO_ROLE = Qt.ItemDataRole.UserRole + 1
-"""Whether a line of the list is a finished piece of the demo."""
+PLACE_ROLE = Qt.ItemDataRole.UserRole + 1
+"""Of a finished piece: its file, or the name of a demo piece."""
 
 
 class StartPanel(Panel):
-    """Signals `chosen(Piece)` to begin with · `demo_wanted(str)`."""
+    """Signals `chosen(Piece)` to begin with · `piece_wanted(str)` a finished one, by its file or
+    its name in the demo."""
 
     chosen = Signal(object)
-    demo_wanted = Signal(str)
+    piece_wanted = Signal(str)
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
+        self.recent: list[str] = []
         self.pictures = Pictures(session.evaluation.jobs, "start", self)
         self.pictures.hung.connect(self.on_hung)
         self.list = QListWidget()
@@ -93,8 +97,8 @@ class StartPanel(Panel):
         title = QLabel("What will it be?")
         title.setObjectName("pieceName")
         hint = QLabel(
-            "Arrows choose · Tab to the questions · Enter starts · Esc: an empty bench · finished "
-            "pieces of the wardrobe stand last, by their names"
+            "Arrows choose · Tab to the questions · Enter starts · Esc: an empty bench · then come "
+            "your own pieces, the newest first, and those of the playhouse's wardrobe"
         )
         hint.setObjectName("quiet")
         column = QVBoxLayout(self)
@@ -114,20 +118,22 @@ class StartPanel(Panel):
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
 
-    def open(self, *, collection: bool = False) -> None:
-        """Show it, on the first skeleton or on the first piece of the collection."""
+    def open(self, first: str = "new", recent: Sequence[str] = ()) -> None:
+        """Show it, on the first skeleton, on the first piece of the collection ("demo") or on the
+        one opened last ("recent")."""
         self.list.clear()
+        self.recent = [place for place in recent if Path(place).is_file()]
         for skeleton in POINTS:
             item = QListWidgetItem(self._icon(skeleton.id), skeleton.name)
             item.setData(Qt.ItemDataRole.UserRole, skeleton.id)
             self.list.addItem(item)
+        for place in self.recent:
+            self._add_finished(place, Path(place).stem, "single", place)
         for name in demo_names():
             piece = read_piece(demo_path(name))
-            item = QListWidgetItem(self._icon(idea_of(piece), finished=True), piece.name)
-            item.setData(Qt.ItemDataRole.UserRole, name)
-            item.setData(DEMO_ROLE, True)
-            item.setToolTip("A finished piece of the playhouse's wardrobe")
-            self.list.addItem(item)
+            self._add_finished(
+                name, piece.name, idea_of(piece), "A finished piece of the playhouse's wardrobe"
+            )
         self.wearer.clear()
         self.wearer.addItems([w.role for w in self.session.tray.wearers])
         at = self.wearer.findText(self.session.piece.wearer.role)
@@ -135,27 +141,39 @@ class StartPanel(Panel):
         self.length.clear()
         self.said.clear()
         self.show()
-        self.list.setCurrentRow(len(POINTS) if collection else 0)
+        rows = {"recent": len(POINTS), "demo": len(POINTS) + len(self.recent)}
+        self.list.setCurrentRow(rows.get(first, 0))
+        self.list.scrollToItem(self.list.currentItem(), QListView.ScrollHint.PositionAtTop)
         self.list.setFocus()
-        self._ask_pictures(collection=collection)
+        self._ask_pictures(first)
 
-    def _ask_pictures(self, *, collection: bool) -> None:
+    def _add_finished(self, place: str, name: str, idea: str, tip: str) -> None:
+        item = QListWidgetItem(self._icon(idea, finished=True), name)
+        item.setData(Qt.ItemDataRole.UserRole, place)
+        item.setData(PLACE_ROLE, place)
+        item.setToolTip(tip)
+        self.list.addItem(item)
+
+    def _ask_pictures(self, first: str) -> None:
         """Every starting point and finished piece as it hangs, those in sight first."""
         asked = Asked(self.session.tray.wearers[0]) if self.session.tray.wearers else None
         tray = self.session.tray
         points = (
             [(f"start {s.id}", partial(_begun, s, tray, asked)) for s in POINTS] if asked else []
         )
-        finished = [(name, partial(read_piece, demo_path(name))) for name in demo_names()]
-        self.pictures.ask([*finished, *points] if collection else [*points, *finished])
+        demo = [(name, partial(read_piece, demo_path(name))) for name in demo_names()]
+        own = [(_stamp(place), partial(read_piece, Path(place))) for place in self.recent]
+        asked_for = {"new": (points, own, demo), "demo": (demo, points, own)}
+        order = asked_for.get(first, (own, points, demo))
+        self.pictures.ask([one for part in order for one in part])
 
     def on_hung(self, key: str, found: Findings) -> None:
         """The true picture in the place of the drawing of the idea."""
         box = QRectF(2, 2, ICON.width() - 4, ICON.height() - 4)
         for row in range(self.list.count()):
             item = self.list.item(row)
-            own = str(item.data(Qt.ItemDataRole.UserRole))
-            if key == (own if item.data(DEMO_ROLE) else f"start {own}"):
+            own, place = str(item.data(Qt.ItemDataRole.UserRole)), item.data(PLACE_ROLE)
+            if key in ((own, _stamp(own)) if place else (f"start {own}",)):
                 ratio = self.devicePixelRatioF()
                 item.setIcon(drawn_icon(ICON, ratio, lambda p: draw_small(p, found, box)))
 
@@ -165,7 +183,7 @@ class StartPanel(Panel):
 
     def skeleton(self) -> Skeleton | Start | None:
         item = self.list.currentItem()
-        finished = item is not None and item.data(DEMO_ROLE)
+        finished = item is not None and item.data(PLACE_ROLE)
         wanted = item.data(Qt.ItemDataRole.UserRole) if item and not finished else ""
         return next((s for s in POINTS if s.id == wanted), None)
 
@@ -181,9 +199,9 @@ class StartPanel(Panel):
     def start(self) -> None:
         """Begin with what is chosen; what cannot be is said here."""
         item = self.list.currentItem()
-        if item is not None and item.data(DEMO_ROLE):
+        if item is not None and item.data(PLACE_ROLE):
             self.leave()
-            self.demo_wanted.emit(str(item.data(Qt.ItemDataRole.UserRole)))
+            self.piece_wanted.emit(str(item.data(PLACE_ROLE)))
             return
         found = self.skeleton()
         if found is None:
@@ -229,6 +247,14 @@ class StartPanel(Panel):
             draw_idea(painter, what, self.theme, finished=finished)
 
         return drawn_icon(ICON, self.devicePixelRatioF(), draw)
+
+
+def _stamp(place: str) -> str:
+    """What the picture of a file is kept by: it changes when the file does."""
+    try:
+        return f"{place} {Path(place).stat().st_mtime_ns}"
+    except OSError:
+        return place
 
 
 def _begun(start: Skeleton | Start, tray: Tray, asked: Asked) -> Piece:

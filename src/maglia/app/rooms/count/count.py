@@ -133,14 +133,18 @@ class CountRoom(RoomWidget):
             self.session.said.emit(f"The day is kept as a set in {Path(name).name}.")
 
     def open_set(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A set", "", "Set (*.json)")
+        if name:
+            self.take_set(Path(name))
+
+    def take_set(self, path: Path) -> None:
+        """The pieces of a set file are what is to be made. Raises DomainError if it is none."""
         from maglia.app.session.day import Entry
         from maglia.files.set_json import read_set
 
-        name, _ = QFileDialog.getOpenFileName(self, "A set", "", "Set (*.json)")
-        if name:
-            made = read_set(Path(name))
-            self.day.set(tuple(Entry(one.piece, one.copies) for one in made.entries))
-            self.session.said.emit(f"The set {made.name}: {len(made.entries)} pieces.")
+        made = read_set(path)
+        self.day.set(tuple(Entry(one.piece, one.copies) for one in made.entries))
+        self.session.said.emit(f"The set {made.name}: {len(made.entries)} pieces.")
 
     def take_out(self) -> None:
         if self.make.at >= 0:

@@ -272,12 +272,16 @@ class LogRoom(RoomWidget):
             self.desk.room_wanted.emit("bench")
 
     def add_photo(self) -> None:
-        entry = self._current()
+        self._current()
         name, _ = QFileDialog.getOpenFileName(self, "A photograph", "",
                                               "Pictures (*.png *.jpg *.jpeg *.webp)")  # fmt: skip
         if name:
-            copied = self.desk.settings["photographs"] == "copied"
-            self.book.photographed(entry, name, copied=copied)
+            self.keep_photograph(Path(name))
+
+    def keep_photograph(self, path: Path) -> None:
+        """A photograph of the build that is chosen."""
+        copied = self.desk.settings["photographs"] == "copied"
+        self.book.photographed(self._current(), str(path), copied=copied)
 
     def copy_photos(self) -> None:
         """From now on photographs are copied; or, if they were, stay where they lie."""

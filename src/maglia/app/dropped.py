@@ -1,0 +1,113 @@
+"""What is let fall on the window: pieces, bundles, sets, a supplier's list, an exported workshop,
+photographs. Each goes where it belongs; what belongs nowhere is said.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QMimeData
+
+from maglia.app import piece_commands
+from maglia.core.values.record import DomainError
+from maglia.files import disk
+from maglia.files.kinds import kind_of
+
+if TYPE_CHECKING:
+    from maglia.app.shell import Shell
+
+MOST_WINDOWS = 6
+"""More pieces at once than this are a slip of the hand."""
+
+
+def files_in(data: QMimeData) -> list[Path]:
+    """The files of this machine that are carried."""
+    return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+
+
+def take(shell: Shell, paths: Sequence[Path]) -> None:
+    """Take what fell: the first piece here, every further one in a window of its own. Raises
+    DomainError naming what cannot be taken."""
+    kinds = {path: kind_of(path) for path in paths}
+    pieces = [path for path in paths if kinds[path] in ("piece", "bundle")]
+    others = [path for path in paths if path not in pieces]
+    unknown = [path for path in others if not kinds[path]]
+    if unknown:
+        raise DomainError(
+            f"{disk.shown(unknown[0])} is nothing that can be taken here: a piece, a bundle, a "
+            "set, a supplier's list (CSV), an exported workshop or a photograph can"
+        )
+    if len(pieces) > MOST_WINDOWS:
+        raise DomainError(
+            f"{len(pieces)} pieces at once would be {len(pieces)} windows; {MOST_WINDOWS} at most"
+        )
+    if pieces and piece_commands.may_leave(shell.desk):
+        piece_commands.open_file(shell.desk, pieces[0])
+        shell.show_room("bench")
+    for path in pieces[1:]:
+        piece_commands.open_beside(shell.desk, path)
+    for path in others:
+        {"set": _set, "workshop": _workshop, "list": _list, "photograph": _photograph}[kinds[path]](
+            shell, path
+        )
+
+
+def _set(shell: Shell, path: Path) -> None:
+    from maglia.app.rooms.count.count import CountRoom
+
+    shell.show_room("count")
+    assert isinstance(shell.room, CountRoom)
+    shell.room.take_set(path)
+
+
+def _list(shell: Shell, path: Path) -> None:
+    from maglia.app.rooms.tray.tray import TrayRoom
+
+    shell.show_room("tray")
+    assert isinstance(shell.room, TrayRoom)
+    shell.room.import_list(path)
+
+
+def _photograph(shell: Shell, path: Path) -> None:
+    from maglia.app.rooms.log.log import LogRoom
+
+    if not isinstance(shell.room, LogRoom):
+        raise DomainError(
+            f"{disk.shown(path)} is a photograph: it belongs to a build, so let it fall on the Log "
+            "(Ctrl+5), on the build that is chosen there"
+        )
+    shell.room.keep_photograph(path)
+
+
+def _workshop(shell: Shell, path: Path) -> None:
+    """An exported workshop fills an empty one; of one that holds something, its parts, units and
+    wearers that are not known are offered."""
+    from maglia.files.workshop.contents import import_whole, is_empty, read_whole
+
+    whole, workshop = read_whole(path), shell.session.workshop
+    store = workshop.store
+    if store is None or store.read_only:
+        raise DomainError("no workshop is open that could be written to")
+    if is_empty(store):
+        import_whole(store, whole)
+        workshop.read()
+        shell.desk.say(f"The workshop of {disk.shown(path)} is yours now.")
+        return
+    known = {own.id for own in (*workshop.tray.parts, *workshop.tray.units)}
+    roles = {wearer.role for wearer in workshop.tray.wearers}
+    new = [
+        *(own for own in (*whole.parts, *whole.units) if own.id not in known),
+        *(wearer for wearer in whole.wearers if wearer.role not in roles),
+    ]
+    if not new:
+        shell.desk.say(f"The tray has all parts, units and wearers of {disk.shown(path)} already.")
+        return
+    shell.banner.ask(
+        f"{disk.shown(path)} is an exported workshop: {len(new)} of its parts, units and wearers "
+        "are not in your tray. Its stock and builds stay there.",
+        ("Take them in", partial(shell.session.keep_offered, new)),
+        ("Leave it", lambda: None),
+    )
