@@ -401,8 +401,9 @@ def test_a_rule_that_is_set_otherwise_is_what_checks_go_by(hands):
     assert not [c for c in hands.session.findings.checks if c.code == "heavy"]
     hands.window.show_room("tray")
     hands.press(KEY.Key_R)
-    page = hands.tray.rules
-    page.boxes["strand_g"].setFocus()
+    page = hands.window.room
+    box = page.shown["strand_g"].control
+    box.setFocus()
     hands.press(KEY.Key_A, modifier=CTRL)
     hands.type("5")
     hands.press(KEY.Key_Return)
@@ -412,15 +413,14 @@ def test_a_rule_that_is_set_otherwise_is_what_checks_go_by(hands):
     open_own(again, hands.shop.store.path)
     assert again.workshop.rules.strand_g == 5
     again.finish()
-    page.boxes["strand_g"].setFocus()
-    hands.press(KEY.Key_A, KEY.Key_Delete, modifier=CTRL)
-    page.boxes["strand_g"].clear()
-    page.boxes["strand_g"].setModified(True)
+    box.setFocus()
+    box.clear()
+    box.setModified(True)
     hands.press(KEY.Key_Return)
     assert hands.shop.rules.strand_g == 150
     for rule in RULES:
         with pytest.raises(DomainError, match="is from"):
-            page._take(rule, str(rule.most * 200 + 1000))
+            page._take(page.shown[rule.field].row, str(rule.most * 200 + 1000))
 
 
 def test_a_piece_from_elsewhere_gives_its_parts_to_the_tray_by_one_key(bare):

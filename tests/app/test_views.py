@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, Qt
 
 from maglia.app import piece_commands
 from maglia.app.painting.body import HIDDEN_MM, is_hidden
-from maglia.app.painting.ruler import NAMES_WIDTH
+from maglia.app.painting.ruler import names_width
 from maglia.app.rooms.bench.readings import gauges
 from maglia.app.rooms.bench.rule_layout import is_unfolded, lay_out
 from maglia.app.session.session import Session
@@ -150,7 +150,7 @@ def test_zoom_holds_what_the_cursor_is_on(bench):
     before = rule._cursor_box().center().x()
     rule.zoom_by(1.5)
     assert rule._cursor_box().center().x() == pytest.approx(before, abs=40)  # kept in sight, too
-    assert rule.origin().x() < NAMES_WIDTH  # the fold is away: it is marked at the edge
+    assert rule.origin().x() < names_width()  # the fold is away: it is marked at the edge
 
 
 def test_the_mark_walks_along_the_links(bench):

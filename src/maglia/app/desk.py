@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
-from maglia.app.theme import Theme, apply_theme
+from maglia.app.theme import THEMES, Theme, apply_theme, desktop_theme, set_text_scale
 from maglia.core.values.record import DomainError
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ class Desk(QObject):
     the pieces opened last ("recent") · `guide_wanted()` · `step_wanted(int)`
     undo (−1) or redo (+1), of whatever the room shows · `room_wanted(str)` · `piece_wanted(str)`
     the piece of a file, or of the demo by its name, is to be opened · `known_wanted(str)` the same
-    after what is on the bench was asked for."""
+    after what is on the bench was asked for · `settled(str)` one of the settings is otherwise."""
 
     dressed = Signal(object)
     begin_wanted = Signal(str)
@@ -33,6 +33,7 @@ class Desk(QObject):
     step_wanted = Signal(int)
     piece_wanted = Signal(str)
     known_wanted = Signal(str)
+    settled = Signal(str)
     room_wanted = Signal(str)
 
     def __init__(
@@ -63,6 +64,18 @@ class Desk(QObject):
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
         self.dressed.emit(theme)
+
+    def put(self, key: str, value: object) -> None:
+        """Set something of the settings otherwise; it acts at once."""
+        self.settings[key] = value
+        if key == "theme":
+            self.set_theme(THEMES[str(value) or desktop_theme()])
+        elif key == "text":
+            set_text_scale(self.settings["text"] / 100)
+            self.set_theme(self.theme)
+        elif key == "unit":
+            self.session.show_in(self.settings["unit"])
+        self.settled.emit(key)
 
     def ask(self, words: str, *answers: str) -> int:
         """A question that must be answered before anything goes on: which answer was chosen. The

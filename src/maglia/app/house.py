@@ -9,10 +9,13 @@ from maglia.app.rooms.count.actions import COUNT
 from maglia.app.rooms.log.actions import LOG
 from maglia.app.rooms.make.actions import MAKE
 from maglia.app.rooms.room import Action, Room
+from maglia.app.rooms.settings.room import SETTINGS
 from maglia.app.rooms.tray.actions import TRAY
 
 ROOMS: tuple[Room[Any], ...] = (TRAY, BENCH, COUNT, MAKE, LOG)
 """In the order of the work."""
+BESIDE: tuple[Room[Any], ...] = (SETTINGS,)
+"""What takes a room's place for a while; Escape goes back to it."""
 
 
 def _action(name: str, words: str, keys: str, icon: str, menu: str, command: do.Command,
@@ -47,6 +50,8 @@ ACTIONS: tuple[Action[Desk], ...] = (
     _action("way", "Next way to wear it", "Ctrl+Y", "way", "Show", do.next_way,
             lambda d: bool(d.session.piece.ways)),
     _action("theme", "Other theme: felt, slate", "Ctrl+T", "theme", "Show", do.next_theme),
+    _action("settings", "Settings", "Ctrl+,", "checks", "Show",
+            lambda d: d.room_wanted.emit("settings")),
     _action("keys", "Keys, words and a first piece", "F1", "keys", "Show",
             lambda d: d.guide_wanted.emit()),
 )  # fmt: skip

@@ -169,6 +169,8 @@ class RowList(QListView, Generic[Row]):
         delegate = self.itemDelegate()
         if isinstance(delegate, RowDelegate):
             delegate.theme = theme
+        self.model_rows.layoutChanged.emit()  # the text's size may be another
+        self.fit_height()
         self.surface.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -21,7 +21,7 @@ from PySide6.QtGui import (
 )
 
 from maglia.app.painting.members import draw_links
-from maglia.app.theme import font
+from maglia.app.theme import at_own_size, font
 from maglia.core.parts.parts import Chain, chain_length_mm
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import DomainError
@@ -92,6 +92,7 @@ def paper_of(path: Path) -> str:
     return "Letter" if ".letter." in path.name.lower() else "A4"
 
 
+@at_own_size()
 def write(path: Path, title: str, unit: LengthUnit, blocks: Blocks) -> None:
     """Write blocks as PDF or SVG. Raises DomainError if it cannot be written."""
     try:
@@ -118,6 +119,7 @@ def preview(parent: QWidget, title: str, unit: LengthUnit, blocks: Blocks) -> No
     dialog.deleteLater()
 
 
+@at_own_size()
 def print_on(printer: QPrinter, title: str, unit: LengthUnit, blocks: Blocks) -> int:
     """Draw the pages on a printer at their true size. Returns how many."""
     room = printer.pageLayout().paintRect(QPageLayout.Unit.Millimeter)

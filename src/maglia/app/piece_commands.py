@@ -11,7 +11,6 @@ from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QFileDialog
 
 from maglia.app.desk import Desk
-from maglia.app.theme import THEMES
 from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Wearer
 from maglia.core.values.measures import LengthUnit
@@ -239,14 +238,11 @@ def next_unit(desk: Desk) -> None:
 
 
 def show_in(desk: Desk, unit: LengthUnit) -> None:
-    desk.session.show_in(unit)
-    desk.settings["unit"] = unit
+    desk.put("unit", unit)
 
 
 def next_theme(desk: Desk) -> None:
-    name = "slate" if desk.theme.name == "felt" else "felt"
-    desk.set_theme(THEMES[name])
-    desk.settings["theme"] = name
+    desk.put("theme", "slate" if desk.theme.name == "felt" else "felt")
 
 
 def next_way(desk: Desk) -> None:

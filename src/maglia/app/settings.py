@@ -24,6 +24,8 @@ class Setting(Value, frozen=True):
 TABLE = (
     Setting("theme", "", ("", "felt", "slate"), "felt or slate; empty follows the desktop"),
     Setting("unit", "mm", ("mm", "cm", "in"), "display unit"),
+    Setting("text", 100, (), "text size, per cent"),
+    Setting("wire_unit", "", ("", "AWG", "SWG"), "the gauge that wires are said in beside mm"),
     Setting("motion", True, (), "whether the piece settles as motion"),
     Setting("last_piece", "", (), "the file opened last"),
     Setting("recent", [], (), "files opened or saved last, the newest first"),
@@ -118,5 +120,6 @@ def _sound(found: Any) -> dict[str, Any]:
         if isinstance(found.get(s.key), type(s.default))
         and (not s.allowed or found[s.key] in s.allowed)
         and (s.key not in ("said", "recent") or all(type(one) is str for one in found[s.key]))
+        and (s.key != "text" or 100 <= found["text"] <= 200)
         and (s.key != "used" or all(type(count) is int for count in found["used"].values()))
     }

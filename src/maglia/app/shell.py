@@ -33,7 +33,7 @@ from PySide6.QtWidgets import (
 from maglia.app import dropped, piece_commands
 from maglia.app.banner import Banner
 from maglia.app.desk import Desk
-from maglia.app.house import ACTIONS, ROOMS
+from maglia.app.house import ACTIONS, BESIDE, ROOMS
 from maglia.app.icon import icon
 from maglia.app.rooms.room import Action, Offered, Room, RoomWidget
 from maglia.app.stale_line import StaleLine
@@ -51,6 +51,8 @@ class Shell(QMainWindow):
         desk.session.setParent(self)
         desk.window = self
         self.made: dict[str, RoomWidget] = {}
+        self.last_room = room
+        """Where to go back to from what stands beside the rooms."""
         self.buttons: dict[str, QToolButton] = {}
         self._menus: dict[str, QMenu] = {}
         self._dressing: list[tuple[QAction, str]] = []
@@ -72,7 +74,11 @@ class Shell(QMainWindow):
         return widget
 
     def show_room(self, name: str) -> None:
-        room = next(one for one in ROOMS if one.id == name)
+        """Show a room by its name; without one, the room that was shown last."""
+        room = next(one for one in (*ROOMS, *BESIDE) if one.id == (name or self.last_room))
+        name = room.id
+        if room in ROOMS:
+            self.last_room = name
         if name not in self.made:
             widget = self.made[name] = room.make(self.desk, self.offered)
             self.stack.addWidget(widget)

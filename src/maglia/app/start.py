@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtCore import QEvent, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -21,7 +21,7 @@ from maglia.app.rescue import Rescue
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings, kept_folders, settings_path
 from maglia.app.shell import Shell
-from maglia.app.theme import THEMES, apply_theme, load_fonts
+from maglia.app.theme import THEMES, apply_theme, desktop_theme, load_fonts, set_text_scale
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.tray import Tray
 from maglia.demo import demo_path, demo_tray, empty_file
@@ -61,7 +61,8 @@ def run_window(wishes: Wishes) -> int:
     app.setWindowIcon(QIcon(str(SOURCES / "maglia.svg")))
     load_fonts()
     settings = Settings(settings_path() if wishes.shot is None else None)
-    theme = THEMES[wishes.theme or settings["theme"] or _desktop_theme(app)]
+    theme = THEMES[wishes.theme or settings["theme"] or desktop_theme()]
+    set_text_scale(settings["text"] / 100)
     apply_theme(app, theme)
     own = wishes.workshop or workshop_path(demo=wishes.as_copy)
     if wishes.fresh:
@@ -110,11 +111,6 @@ def open_first(session: Session, wishes: Wishes, settings: Settings) -> None:
             session.open(Path(last))
             return
     session.open(demo_path(), as_copy=True)
-
-
-def _desktop_theme(app: QApplication) -> str:
-    dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
-    return "slate" if dark else "felt"
 
 
 def _shoot(app: QApplication, window: Shell, path: Path) -> int:

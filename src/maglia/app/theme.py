@@ -1,11 +1,15 @@
 """Colour, type and style: one colour model, one stylesheet template, two themes."""
 
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from string import Template
 from typing import Literal
 
 from msgspec.structs import asdict
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication
 
 from maglia.core.values.record import Value
@@ -129,6 +133,40 @@ QToolTip { background: $paper; color: $ink; border: 1px solid $paper_edge; }
 """)
 
 
+_text_scale = 1.0
+"""Of the window's text. Paper has its own sizes: see `at_own_size`."""
+_SIZE = re.compile(r"font-size: (\d+)px")
+
+
+def set_text_scale(scale: float) -> None:
+    """Text of the window so many times as large as it is drawn; 1 to 2. Styles follow when the
+    theme is applied again."""
+    global _text_scale
+    _text_scale = min(max(scale, 1.0), 2.0)
+
+
+def scaled(pixels: float) -> int:
+    """A width or height that must hold text, at the text's scale."""
+    return round(pixels * _text_scale)
+
+
+@contextmanager
+def at_own_size() -> Iterator[None]:
+    """Text as large as it is drawn, whatever the window's: for paper and pictures."""
+    before = _text_scale
+    set_text_scale(1.0)
+    try:
+        yield
+    finally:
+        set_text_scale(before)
+
+
+def desktop_theme() -> str:
+    """The theme that the desktop asks for."""
+    dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return "slate" if dark else "felt"
+
+
 def load_fonts() -> None:
     """Register the fonts that ship with the program."""
     for path in (Path(__file__).parent / "fonts").glob("*.ttf"):
@@ -137,7 +175,8 @@ def load_fonts() -> None:
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
-    app.setStyleSheet(_STYLE.substitute(asdict(theme)))
+    style = _STYLE.substitute(asdict(theme))
+    app.setStyleSheet(_SIZE.sub(lambda own: f"font-size: {scaled(int(own[1]))}px", style))
     palette = QPalette()
     for role, colour in (
         (QPalette.ColorRole.Window, theme.paper),
@@ -155,6 +194,6 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 def font(pixels: float = 13, *, bold: bool = False) -> QFont:
     """The program's sans at a size in logical pixels; its figures are tabular by default."""
     found = QFont("Source Sans 3")
-    found.setPixelSize(round(pixels))
+    found.setPixelSize(scaled(pixels))
     found.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
     return found

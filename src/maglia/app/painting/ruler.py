@@ -5,12 +5,20 @@ from math import ceil
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.core.values.measures import MM_PER, LengthUnit, format_length
 from maglia.core.values.record import Value
 
-NAMES_WIDTH = 92
-RULER_HEIGHT = 24
+
+def names_width() -> int:
+    """Of the strip at the left with the names of the runs, px."""
+    return min(scaled(92), 150)
+
+
+def ruler_height() -> int:
+    return scaled(24)
+
+
 STEPS_MM = (1, 2, 5, 10, 20, 50, 100)
 STEPS_IN = (1 / 8, 1 / 4, 1 / 2, 1, 2, 4)
 LEAST_STEP_PX = 46
@@ -27,21 +35,23 @@ class Ruler(Value, frozen=True):
 
 
 def paint_ruler(painter: QPainter, ruler: Ruler, unit: LengthUnit, theme: Theme) -> None:
-    strip = QRectF(0, 0, ruler.width, RULER_HEIGHT)
+    strip = QRectF(0, 0, ruler.width, ruler_height())
     painter.fillRect(strip, theme.colour("paper"))
     painter.setPen(QPen(theme.colour("paper_edge"), 1))
     painter.drawLine(strip.bottomLeft(), strip.bottomRight())
     painter.setFont(font(11))
     painter.setPen(theme.colour("fold"))
-    away = max(NAMES_WIDTH - ruler.fold, 0.0) / ruler.scale
+    away = max(names_width() - ruler.fold, 0.0) / ruler.scale
     words = f"‹ fold {format_length(away, unit)}" if away else "fold"
-    painter.drawText(QRectF(8, 0, NAMES_WIDTH, RULER_HEIGHT), Qt.AlignmentFlag.AlignVCenter, words)
+    painter.drawText(
+        QRectF(8, 0, names_width(), ruler_height()), Qt.AlignmentFlag.AlignVCenter, words
+    )
     unit_mm = MM_PER[unit]
     steps = STEPS_IN if unit == "in" else tuple(s / (10 if unit == "cm" else 1) for s in STEPS_MM)
     wide = (s for s in steps if s * unit_mm * ruler.scale >= LEAST_STEP_PX)
     _paint_ticks(painter, ruler, next(wide, steps[-1]), unit, theme)
     painter.setPen(theme.colour("quiet"))
-    corner = QRectF(ruler.width - 40, 0, 34, RULER_HEIGHT)
+    corner = QRectF(ruler.width - 40, 0, 34, ruler_height())
     painter.fillRect(corner.adjusted(0, 0, 0, -1), theme.colour("paper"))
     flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
     painter.drawText(corner, flags, unit)
@@ -57,12 +67,12 @@ def _paint_ticks(
     painter.setPen(QPen(theme.colour("quiet"), 1))
     for k in range(first * 2, last * 2 + 1):
         x = ruler.fold + k / 2 * apart
-        if not NAMES_WIDTH <= x <= ruler.width - CORNER_PX:
+        if not names_width() <= x <= ruler.width - CORNER_PX:
             continue
         tall = 7 if k % 2 == 0 else 4
-        painter.drawLine(QPointF(x, RULER_HEIGHT - tall), QPointF(x, RULER_HEIGHT))
+        painter.drawLine(QPointF(x, ruler_height() - tall), QPointF(x, ruler_height()))
         if k % 2 == 0:
-            box = QRectF(x - 24, 0, 48, RULER_HEIGHT - 7)
+            box = QRectF(x - 24, 0, 48, ruler_height() - 7)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, _number(abs(k / 2 * step), unit))
 
 

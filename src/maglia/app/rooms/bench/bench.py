@@ -81,6 +81,7 @@ class Bench(RoomWidget):
         for view in (self.form, self.rule, self.letters, self.side):
             self.desk.dressed.connect(view.set_theme)
         self.desk.begin_wanted.connect(self.begin)
+        self.desk.settled.connect(self.on_settled)
         self.side.fits.change_wanted.connect(self.change_fit)
         checks = self.side.checks
         checks.visit_wanted.connect(self.visit_wanted)
@@ -169,6 +170,9 @@ class Bench(RoomWidget):
         """Ask the short question a new piece starts from."""
         self.view.hide()
         self.start.open(first, self.desk.settings["recent"])
+
+    def on_settled(self, key: str) -> None:
+        self.form.moves = self.desk.settings["motion"]
 
     def start_with(self, piece: Piece) -> None:
         self.session.start_new(piece, f"begun: {piece.name}")

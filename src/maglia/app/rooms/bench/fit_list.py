@@ -14,7 +14,7 @@ from PySide6.QtGui import QPainter
 from maglia.app.lists import RowDelegate, RowList
 from maglia.app.painting.marks import paint_fit_mark
 from maglia.app.session.session import Session
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.core.edits.spots import Edited
 from maglia.core.values.measures import LengthUnit
 
@@ -30,7 +30,7 @@ class FitDelegate(RowDelegate["Standing"]):
         self.session = view.session
 
     def height(self, row: Standing, width: int) -> int:
-        return ROW
+        return scaled(ROW)
 
     def draw(self, painter: QPainter, row: Standing, box: QRect) -> None:
         paint_fit_mark(
@@ -39,9 +39,9 @@ class FitDelegate(RowDelegate["Standing"]):
         )  # fmt: skip
         wish, left_over = words_of(row, self.session.unit)
         painter.setFont(font(12))
-        room = QRectF(box).adjusted(26, 2, -4, -ROW / 2)
+        room = QRectF(box).adjusted(26, 2, -4, -scaled(ROW) / 2)
         for text, role, down in (
-            (wish, "ink", 0), (left_over, "quiet" if row.met else "attention", 16),
+            (wish, "ink", 0), (left_over, "quiet" if row.met else "attention", scaled(16)),
         ):  # fmt: skip
             painter.setPen(self.theme.colour(role))
             shown = painter.fontMetrics().elidedText(

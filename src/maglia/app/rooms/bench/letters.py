@@ -8,7 +8,7 @@ from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from maglia.app.session.session import Session
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 
 HEIGHT = 26
 LETTER, BETWEEN, EDGE = 5, 14, 10
@@ -30,7 +30,7 @@ class Letters(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.boxes: list[tuple[QRectF, str]] = []
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(scaled(HEIGHT))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Letters")
         for signal in (session.changed, session.moved):
@@ -38,6 +38,7 @@ class Letters(QWidget):
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
+        self.setFixedHeight(scaled(HEIGHT))
         self.theme = theme
         self.update()
 
@@ -68,16 +69,18 @@ class Letters(QWidget):
             painter.setFont(font(12, bold=True))
             painter.setPen(self.theme.colour("good"))
             own = painter.fontMetrics().horizontalAdvance(letter) + LETTER
-            painter.drawText(QRectF(x, 0, own, HEIGHT), Qt.AlignmentFlag.AlignVCenter, letter)
+            painter.drawText(
+                QRectF(x, 0, own, scaled(HEIGHT)), Qt.AlignmentFlag.AlignVCenter, letter
+            )
             painter.setFont(font(12, bold=ref in here))
             painter.setPen(self.theme.colour("ink" if ref in here else "quiet"))
             words = painter.fontMetrics().elidedText(
                 things[ref].name, Qt.TextElideMode.ElideRight, widest + 1
             )
             wide = painter.fontMetrics().horizontalAdvance(words)
-            box = QRectF(x, 0, own + wide, HEIGHT)
+            box = QRectF(x, 0, own + wide, scaled(HEIGHT))
             painter.drawText(
-                QRectF(x + own, 0, wide + 2, HEIGHT), Qt.AlignmentFlag.AlignVCenter, words
+                QRectF(x + own, 0, wide + 2, scaled(HEIGHT)), Qt.AlignmentFlag.AlignVCenter, words
             )
             self.boxes.append((box, ref))
             x += own + wide + BETWEEN

@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetrics, QHelpEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from maglia.app.session.session import Session
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.app.trade_words import explained
 from maglia.core.assembly.assembly import link_from_fold
 from maglia.core.values.measures import MM_PER, LengthUnit
@@ -131,7 +131,7 @@ class Readings(QWidget):
     def event(self, event: QEvent) -> bool:
         """On hover: what the words of the reading mean."""
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            k = event.pos().y() // ROW
+            k = event.pos().y() // scaled(ROW)
             words = explained(self.rows[k].name) if 0 <= k < len(self.rows) else ""
             QToolTip.showText(event.globalPos(), words, self)
             return True
@@ -139,13 +139,13 @@ class Readings(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
-        self.update()
+        self.refresh()
 
     def refresh(self) -> None:
         found = self.session.findings
         self.rows = gauges(found, self.session.length, self.session.unit) if found else []
         self.setAccessibleDescription("; ".join(f"{r.name} {r.words}" for r in self.rows))
-        self.setFixedHeight(max(len(self.rows) * ROW, ROW))
+        self.setFixedHeight(max(len(self.rows) * scaled(ROW), scaled(ROW)))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -155,23 +155,25 @@ class Readings(QWidget):
             painter.setPen(self.theme.colour("quiet"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, "Nothing to read yet.")
         for k, row in enumerate(self.rows):
-            self._paint_row(painter, row, k * ROW)
+            self._paint_row(painter, row, k * scaled(ROW))
 
     def _paint_row(self, painter: QPainter, row: Gauge, y: float) -> None:
         width = self.width()
         painter.setFont(font(12))
         painter.setPen(self.theme.colour("quiet"))
         name = row.name + (f" · {row.hint}" if row.hint else "")
-        room = QRectF(0, y, width - 84, 19)
+        figure = font(16, bold=True)
+        taken = QFontMetrics(figure).horizontalAdvance(row.words) + 8
+        room = QRectF(0, y, width - max(taken, 84), scaled(19))
         name = painter.fontMetrics().elidedText(
             name, Qt.TextElideMode.ElideRight, int(room.width())
         )
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setFont(font(16, bold=True))
+        painter.setFont(figure)
         painter.setPen(self.theme.colour("ink"))
         flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(0, y - 1, width, 21), flags, row.words)
-        line = y + 23.0
+        painter.drawText(QRectF(0, y - 1, width, scaled(21)), flags, row.words)
+        line = y + scaled(23)
         painter.setPen(QPen(self.theme.colour("paper_edge"), 2))
         painter.drawLine(QPointF(0, line), QPointF(width, line))
 

@@ -12,7 +12,7 @@ from PySide6.QtGui import QPainter
 
 from maglia.app.lists import RowDelegate, RowList
 from maglia.app.session.session import Session
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.core.values.record import Value
 
 if TYPE_CHECKING:
@@ -80,17 +80,19 @@ def _part_lines(found: Findings, length: Callable[[float | None], str]) -> list[
 
 class LineDelegate(RowDelegate[Line]):
     def height(self, row: Line, width: int) -> int:
-        return LINE
+        return scaled(LINE)
 
     def draw(self, painter: QPainter, row: Line, box: QRect) -> None:
         middle, right = Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignRight
         painter.setFont(font(12, bold=True))
         painter.setPen(self.theme.colour("good"))
-        painter.drawText(QRectF(box.left(), box.top(), 18, LINE), middle, row.letter)
+        painter.drawText(
+            QRectF(box.left(), box.top(), scaled(18), scaled(LINE)), middle, row.letter
+        )
         painter.setFont(font(12))
         painter.setPen(self.theme.colour("ink"))
         taken = painter.fontMetrics().horizontalAdvance(row.amount) + 8
-        room = QRectF(box).adjusted(20, 0, -taken, 0)
+        room = QRectF(box).adjusted(scaled(20), 0, -taken, 0)
         shown = painter.fontMetrics().elidedText(
             row.words, Qt.TextElideMode.ElideRight, int(room.width())
         )

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QWidget
 from maglia.app.assistive import describe
 from maglia.app.painting.marks import paint_fit_mark, paint_pin, paint_tag
 from maglia.app.painting.members import draw_connector, draw_member
-from maglia.app.painting.ruler import NAMES_WIDTH, RULER_HEIGHT, Ruler, paint_ruler
+from maglia.app.painting.ruler import Ruler, names_width, paint_ruler, ruler_height
 from maglia.app.painting.weaves import is_drawn
 from maglia.app.rooms.bench.fresh import fresh_members
 from maglia.app.rooms.bench.rule_layout import Laid, RuleLayout, lay_out
@@ -131,11 +131,11 @@ class RuleCanvas(QWidget):
 
     def scale(self) -> float:
         """Pixels per millimetre: the whole half fits, times the zoom."""
-        room = self.width() - NAMES_WIDTH - 30
+        room = self.width() - names_width() - 30
         across = max(self.rule.width - self.rule.left, 40.0)
         down = max(self.rule.height, 20.0)
         by_width = room / across
-        by_height = (self.height() - RULER_HEIGHT - 20) / down
+        by_height = (self.height() - ruler_height() - 20) / down
         high = bangle_of(self.session.assembly) is not None  # it is as high as it is wide
         least = LEAST_SHARE * by_width if self.rule.lanes and not high else 0.0
         return min(by_width, max(by_height, least), 7.0) * self.zoom
@@ -143,7 +143,7 @@ class RuleCanvas(QWidget):
     def origin(self) -> QPointF:
         """Where the fold meets the top of the first lane, in pixels."""
         left = -self.rule.left * self.scale()
-        return QPointF(NAMES_WIDTH + 8 + left, RULER_HEIGHT + 8) - self.moved_by
+        return QPointF(names_width() + 8 + left, ruler_height() + 8) - self.moved_by
 
     def zoom_by(self, factor: float) -> None:
         """Nearer or further; what the cursor is on stays where it is on the screen."""
@@ -192,14 +192,14 @@ class RuleCanvas(QWidget):
         self.update()
 
     def _beside_names(self) -> QRectF:
-        return QRectF(NAMES_WIDTH, 0, self.width() - NAMES_WIDTH, self.height())
+        return QRectF(names_width(), 0, self.width() - names_width(), self.height())
 
     def _clamp_scroll(self) -> None:
         """Keep to what there is, in whole pixels of the screen."""
         room_x = (self.rule.width - self.rule.left) * self.scale() - (
-            self.width() - NAMES_WIDTH - 30
+            self.width() - names_width() - 30
         )
-        room_y = self.rule.height * self.scale() - (self.height() - RULER_HEIGHT - 20)
+        room_y = self.rule.height * self.scale() - (self.height() - ruler_height() - 20)
         ratio = self.devicePixelRatio()
         x = round(min(max(self.moved_by.x(), 0.0), max(room_x, 0.0)) * ratio) / ratio
         self.moved_by = QPointF(x, min(max(self.moved_by.y(), 0.0), max(room_y, 0.0)))
@@ -208,7 +208,7 @@ class RuleCanvas(QWidget):
         box = self._cursor_box()
         if box is None:
             return
-        view = QRectF(NAMES_WIDTH, RULER_HEIGHT, self.width() - NAMES_WIDTH, self.height())
+        view = QRectF(names_width(), ruler_height(), self.width() - names_width(), self.height())
         shift = QPointF(0, 0)
         if box.right() > view.right() - 20:
             shift.setX(box.right() - view.right() + 40)
@@ -262,9 +262,9 @@ class RuleCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         origin, scale = self.origin(), self.scale()
         painter.save()
-        edge = NAMES_WIDTH if self.rule.unfolded else max(origin.x() - 2, NAMES_WIDTH)
-        for hanging, left in ((False, edge), (True, NAMES_WIDTH)):
-            lanes = QRectF(left, RULER_HEIGHT, self.width(), self.height())
+        edge = names_width() if self.rule.unfolded else max(origin.x() - 2, names_width())
+        for hanging, left in ((False, edge), (True, names_width())):
+            lanes = QRectF(left, ruler_height(), self.width(), self.height())
             painter.setClipRect(lanes & region)
             painter.save()
             painter.translate(origin)
@@ -353,14 +353,14 @@ class RuleCanvas(QWidget):
 
     def _paint_fold(self, painter: QPainter) -> None:
         """The fold: a stitched line in madder red, at the edge when it is scrolled away."""
-        x = max(self.origin().x(), NAMES_WIDTH + 1.0)
+        x = max(self.origin().x(), names_width() + 1.0)
         pen = QPen(self.theme.colour("fold"), 1.6)
         pen.setDashPattern([4, 3])
         painter.setPen(pen)
-        painter.drawLine(QPointF(x, RULER_HEIGHT - 6), QPointF(x, self.height()))
+        painter.drawLine(QPointF(x, ruler_height() - 6), QPointF(x, self.height()))
 
     def _paint_names(self, painter: QPainter) -> None:
-        painter.fillRect(QRectF(0, 0, NAMES_WIDTH, self.height()), self.theme.colour("paper"))
+        painter.fillRect(QRectF(0, 0, names_width(), self.height()), self.theme.colour("paper"))
         painter.setFont(font(12))
         metrics = painter.fontMetrics()
         spot = self.session.spot
@@ -368,9 +368,9 @@ class RuleCanvas(QWidget):
             y = self.origin().y() + lane.y * self.scale()
             own = spot is not None and spot.owner == lane.name
             painter.setPen(self.theme.colour("ink" if own else "quiet"))
-            words = metrics.elidedText(lane.name, Qt.TextElideMode.ElideRight, NAMES_WIDTH - 16)
+            words = metrics.elidedText(lane.name, Qt.TextElideMode.ElideRight, names_width() - 16)
             painter.drawText(
-                QRectF(8, y - 10, NAMES_WIDTH - 12, 20), Qt.AlignmentFlag.AlignVCenter, words
+                QRectF(8, y - 10, names_width() - 12, 20), Qt.AlignmentFlag.AlignVCenter, words
             )
 
     def _paint_ruler(self, painter: QPainter) -> None:
@@ -382,7 +382,7 @@ class RuleCanvas(QWidget):
         box = self._cursor_box()
         if box is None:
             return
-        painter.setClipRect(QRectF(NAMES_WIDTH, RULER_HEIGHT, self.width(), self.height()))
+        painter.setClipRect(QRectF(names_width(), ruler_height(), self.width(), self.height()))
         self._paint_selection(painter)
         focus = self.hasFocus() or any(w.hasFocus() for w in self.findChildren(QWidget))
         painter.setPen(QPen(self.theme.colour("chosen", 255 if focus else 130), 2))
@@ -391,7 +391,7 @@ class RuleCanvas(QWidget):
         self._paint_mark(painter)
         if self.session.spot is not None:
             room = QRectF(self._beside_names())
-            room.setTop(RULER_HEIGHT)
+            room.setTop(ruler_height())
             paint_tag(painter, self._tag_words(self.session.spot), box, room, self.theme)
 
     def _paint_mark(self, painter: QPainter) -> None:
@@ -425,7 +425,9 @@ class RuleCanvas(QWidget):
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setFont(font(14))
         painter.setPen(self.theme.colour("ink"))
-        room = QRectF(NAMES_WIDTH, RULER_HEIGHT, self.width() - NAMES_WIDTH, self.height() - 30)
+        room = QRectF(
+            names_width(), ruler_height(), self.width() - names_width(), self.height() - 30
+        )
         words = "Press Enter and name what lies on the fold: a chain, a ring, a bead link."
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
 
@@ -434,7 +436,7 @@ class RuleCanvas(QWidget):
 
     def _paint_fresh(self, painter: QPainter) -> None:
         """A soft frame round everything that a phrase would add."""
-        painter.setClipRect(QRectF(NAMES_WIDTH, RULER_HEIGHT, self.width(), self.height()))
+        painter.setClipRect(QRectF(names_width(), ruler_height(), self.width(), self.height()))
         pen = QPen(self.theme.colour("chosen"), 1.5)
         pen.setDashPattern([3, 3])
         painter.setPen(pen)

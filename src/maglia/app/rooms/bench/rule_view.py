@@ -11,7 +11,7 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QLineEdit
 
-from maglia.app.painting.ruler import NAMES_WIDTH, RULER_HEIGHT
+from maglia.app.painting.ruler import names_width, ruler_height
 from maglia.app.rooms.bench.rule_canvas import RuleCanvas
 from maglia.app.rooms.bench.rule_layout import Laid
 from maglia.app.session.session import Session
@@ -146,9 +146,9 @@ class RuleView(RuleCanvas):
             return
         self.entry.setText(text)
         self.entry.setFixedWidth(130)
-        x = min(max(box.left(), NAMES_WIDTH), self.width() - 140)
+        x = min(max(box.left(), names_width()), self.width() - 140)
         y = min(box.bottom() + 4, self.height() - 32)
-        self.entry.move(round(x), round(max(y, RULER_HEIGHT)))
+        self.entry.move(round(x), round(max(y, ruler_height())))
         self.entry.show()
         self.entry.setFocus()
         self.entry.deselect()

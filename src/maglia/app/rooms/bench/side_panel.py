@@ -8,7 +8,7 @@ from maglia.app.rooms.bench.fit_list import FitList
 from maglia.app.rooms.bench.readings import Readings
 from maglia.app.rooms.bench.ready_list import ReadyList
 from maglia.app.session.session import Session
-from maglia.app.theme import Theme
+from maglia.app.theme import Theme, scaled
 
 HEADINGS = ("READINGS", "FITS", "CHECKS", "TO MAKE READY")
 
@@ -25,7 +25,7 @@ class SidePanel(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setMinimumWidth(270)
+        self.setMinimumWidth(wide_enough())
         self.readings = Readings(session, theme)
         self.fits = FitList(session, theme)
         self.checks = CheckList(session, theme)
@@ -70,5 +70,11 @@ class SidePanel(QScrollArea):
                 part.refresh()
 
     def set_theme(self, theme: Theme) -> None:
+        self.setMinimumWidth(wide_enough())
         for part in self.parts:
             part.set_theme(theme)
+
+
+def wide_enough() -> int:
+    """Larger text gets more room, as far as form and rule can spare it."""
+    return min(scaled(270), 400)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
 from maglia.app.session.day import Day
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.core.cutting.day import Bar, Cutting, words_of
 from maglia.core.parts.parts import Chain
 from maglia.core.values.measures import LengthUnit, format_length
@@ -57,10 +57,10 @@ class CutBars(QWidget):
     def _lines(self) -> list[_Line]:
         found = []
         for cutting in self.day.cuttings.values():
-            found.append(_Line(cutting, None, HEAD))
-            found += [_Line(cutting, bar, ROW) for bar in cutting.bars]
+            found.append(_Line(cutting, None, scaled(HEAD)))
+            found += [_Line(cutting, bar, scaled(ROW)) for bar in cutting.bars]
             if cutting.missing:
-                found.append(_Line(cutting, None, ROW * 0.8))
+                found.append(_Line(cutting, None, scaled(ROW) * 0.8))
         return found
 
     @property
@@ -91,26 +91,28 @@ class CutBars(QWidget):
         right = self.width() - MARGIN
         painter.setPen(self.theme.colour("ink"))
         painter.setFont(font(15, bold=True))
-        painter.drawText(QPointF(MARGIN, y + 14), cutting.part.name)
+        painter.drawText(QPointF(MARGIN, y + scaled(14)), cutting.part.name)
         wide = painter.fontMetrics().horizontalAdvance(cutting.part.name)
         painter.setFont(font(14))
         ready = cutting.proven or not self.day.at_work
         painter.setPen(self.theme.colour("quiet"))
         words = words_of(cutting) + ("" if ready else " …")
-        room = QRectF(MARGIN + wide + 14, y, right - MARGIN - wide - 14, 20)
+        room = QRectF(MARGIN + wide + 14, y, right - MARGIN - wide - 14, scaled(20))
         elided = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight,
                                                   round(room.width()))  # fmt: skip
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, elided)
-        y += HEAD - GAP
+        y += scaled(HEAD) - GAP
         scale = self._scale(cutting)
         for bar in cutting.bars:
             self._bar(painter, cutting, bar, y, scale)
-            y += ROW
+            y += scaled(ROW)
         if cutting.missing:
             painter.setPen(self.theme.colour("attention"))
             painter.setFont(font(14, bold=True))
-            painter.drawText(QPointF(MARGIN, y + 12), f"! missing: {self._missing(cutting)}")
-            y += ROW * 0.8
+            painter.drawText(
+                QPointF(MARGIN, y + scaled(12)), f"! missing: {self._missing(cutting)}"
+            )
+            y += scaled(ROW) * 0.8
         return y + GAP
 
     def _missing(self, cutting: Cutting) -> str:
@@ -124,7 +126,7 @@ class CutBars(QWidget):
 
     def _scale(self, cutting: Cutting) -> float:
         """Pixels a millimetre: what is cut fills the room, the longest off-cut a part of it."""
-        room = self.width() - 2 * MARGIN - NAME
+        room = self.width() - 2 * MARGIN - scaled(NAME)
         used = max((self._used(cutting, bar) for bar in cutting.bars), default=1.0)
         return room * (1 - OFFCUT_SHARE) / max(used, 1.0)
 
@@ -135,22 +137,23 @@ class CutBars(QWidget):
         painter.setFont(font(13))
         painter.setPen(self.theme.colour("ink"))
         name = f"{bar.lot} · buy" if bar.new else bar.lot
-        painter.drawText(QRectF(MARGIN, y, NAME - 8, BAR), Qt.AlignmentFlag.AlignVCenter,
+        room = QRectF(MARGIN, y, scaled(NAME) - 8, scaled(BAR))
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter,
                          painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle,
-                                                          round(NAME - 10)))  # fmt: skip
-        x = MARGIN + NAME
+                                                          round(scaled(NAME) - 10)))  # fmt: skip
+        x = MARGIN + scaled(NAME)
         lost = bar.sacrificed / max(len(bar.pieces), 1)
         letters = self.letters
         for piece in bar.pieces:
             wide = cutting.mm(piece.amount, piece.first_phase) * scale
-            box = QRectF(x, y, wide, BAR)
+            box = QRectF(x, y, wide, scaled(BAR))
             tone = list(letters).index(piece.piece) % len(TONES) if piece.piece in letters else 0
             self._piece(painter, cutting, box, TONES[tone],
                         letters.get(piece.piece, ""), piece.amount)  # fmt: skip
             x += wide
             gap = cutting.mm(1) * lost * scale if lost else 0.0
             if gap:
-                self._cross(painter, QRectF(x, y, max(gap, 4.0), BAR))
+                self._cross(painter, QRectF(x, y, max(gap, 4.0), scaled(BAR)))
             x += gap
         self._offcut(painter, cutting, bar, x, y, scale)
 
@@ -186,7 +189,7 @@ class CutBars(QWidget):
         shown = min(wide, room)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(self.theme.colour("quiet"), 1.2, Qt.PenStyle.DashLine))
-        painter.drawRoundedRect(QRectF(x, y, shown, BAR), 3, 3)
+        painter.drawRoundedRect(QRectF(x, y, shown, scaled(BAR)), 3, 3)
         if wide > room:  # it goes on
             at = x + shown - 16
             painter.setPen(QPen(self.theme.colour("quiet"), 1.4))
@@ -196,7 +199,7 @@ class CutBars(QWidget):
                         QPointF(at, y - 3),
                         QPointF(at + 5, y + 8),
                         QPointF(at - 3, y + 13),
-                        QPointF(at + 2, y + BAR + 3),
+                        QPointF(at + 2, y + scaled(BAR) + 3),
                     ]
                 )
             )
@@ -205,6 +208,6 @@ class CutBars(QWidget):
         words = f"off-cut {self._amount(cutting, bar.offcut)}"
         if painter.fontMetrics().horizontalAdvance(words) + 22 > shown:
             words = self._amount(cutting, bar.offcut)
-        box = QRectF(x + 4, y, max(shown - 22, 10), BAR)
+        box = QRectF(x + 4, y, max(shown - 22, 10), scaled(BAR))
         if painter.fontMetrics().horizontalAdvance(words) <= box.width():
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from maglia.app.assistive import describe
 from maglia.app.painting.whole import draw_in
 from maglia.app.session.day import Day
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.core.joining.cost import beside_words, short_words
 from maglia.core.joining.needs import Need
 from maglia.core.parts.parts import Ring
@@ -47,9 +47,9 @@ class NeedsView(QWidget):
         ) if found]  # fmt: skip
 
     def on_found(self) -> None:
-        rows = sum(HEAD + ROW * len(found) for _, found in self.groups)
-        rows += HEAD + ROW * len(self.day.short)
-        rows += HEAD + ROW * len(self._money())
+        rows = sum(scaled(HEAD) + scaled(ROW) * len(found) for _, found in self.groups)
+        rows += scaled(HEAD) + scaled(ROW) * len(self.day.short)
+        rows += scaled(HEAD) + scaled(ROW) * len(self._money())
         self.setMinimumHeight(round(rows + 2 * MARGIN))
         short = [short_words(one) for one in self.day.short]
         describe(self, f"To buy: {', '.join(short)}" if short else "Everything lies there")
@@ -72,21 +72,21 @@ class NeedsView(QWidget):
             for short in self.day.short:
                 count = f"! {short.buy}" if short.buy else "!"
                 self._row(painter, short.part, count, beside_words(short), y, things)
-                y += ROW
+                y += scaled(ROW)
             y += 8
         for words, found in self.groups:
             y = self._heading(painter, words, y)
             for need in found:
                 self._row(painter, need.thing, str(need.count), _beside(need), y, things)
-                y += ROW
+                y += scaled(ROW)
             y += 8
         self._cost(painter, y)
 
     def _heading(self, painter: QPainter, words: str, y: float) -> float:
         painter.setPen(self.theme.colour("ink"))
         painter.setFont(font(15, bold=True))
-        painter.drawText(QPointF(MARGIN, y + 15), words)
-        return y + HEAD - 8
+        painter.drawText(QPointF(MARGIN, y + scaled(15)), words)
+        return y + scaled(HEAD) - 8
 
     def _money(self) -> list[tuple[str, str, str]]:
         """Each figure of the cost with its sum; what is not priced."""
@@ -114,7 +114,7 @@ class NeedsView(QWidget):
         for words, amount, why in lines:
             painter.setFont(font(14, bold=words in ("Cost", "Price")))
             painter.setPen(self.theme.colour("attention" if words[0] == "!" else "ink"))
-            box = QRectF(left, y, right - left, 20)
+            box = QRectF(left, y, right - left, scaled(20))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                              amount)  # fmt: skip
@@ -122,30 +122,32 @@ class NeedsView(QWidget):
             painter.setPen(self.theme.colour("quiet"))
             said = painter.fontMetrics().elidedText(why, Qt.TextElideMode.ElideRight,
                                                     round(right - left))  # fmt: skip
-            painter.drawText(QRectF(left, y + 19, right - left, 16),
+            painter.drawText(QRectF(left, y + scaled(19), right - left, scaled(16)),
                              Qt.AlignmentFlag.AlignVCenter, said)  # fmt: skip
-            y += ROW
+            y += scaled(ROW)
 
     def _row(
         self, painter: QPainter, thing: Thing, count: str, beside: str, y: float, things: Things
     ) -> None:
-        draw_in(painter, thing, things, QRectF(MARGIN, y + 2, ICON, ROW - 6), MOST_PX)
+        draw_in(painter, thing, things, QRectF(MARGIN, y + 2, ICON, scaled(ROW) - 6), MOST_PX)
         left, right = MARGIN + ICON + 10, self.width() - MARGIN
         painter.setFont(font(14, bold=True))
         painter.setPen(self.theme.colour("attention" if count[0] == "!" else "ink"))
-        painter.drawText(QRectF(left, y, 56, 20), Qt.AlignmentFlag.AlignVCenter, count)
+        painter.drawText(
+            QRectF(left, y, scaled(56), scaled(20)), Qt.AlignmentFlag.AlignVCenter, count
+        )
         painter.setFont(font(14))
         painter.setPen(self.theme.colour("ink"))
         name = painter.fontMetrics().elidedText(thing.name, Qt.TextElideMode.ElideRight,
-                                                round(right - left - 60))  # fmt: skip
-        painter.drawText(QRectF(left + 58, y, right - left - 58, 20),
+                                                round(right - left - scaled(60)))  # fmt: skip
+        painter.drawText(QRectF(left + scaled(58), y, right - left - scaled(58), scaled(20)),
                          Qt.AlignmentFlag.AlignVCenter, name)  # fmt: skip
         painter.setFont(font(12))
         painter.setPen(self.theme.colour("quiet"))
         said = painter.fontMetrics().elidedText(beside, Qt.TextElideMode.ElideRight,
                                                 round(right - left))  # fmt: skip
-        painter.drawText(QRectF(left, y + 19, right - left, 16), Qt.AlignmentFlag.AlignVCenter,
-                         said)  # fmt: skip
+        box = QRectF(left, y + scaled(19), right - left, scaled(16))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
 
 
 def _beside(need: Need) -> str:

@@ -33,7 +33,7 @@ from maglia.app.rooms.log.detail import detail_html
 from maglia.app.rooms.log.plot import ConcernPlot
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.app.session.measure_words import read_entry
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.core.log.concerns import Concern
 from maglia.core.log.records import Entry
 from maglia.core.piece.piece import Piece
@@ -356,7 +356,7 @@ class _Look(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> object:  # type: ignore[override]
         hint = super().sizeHint(option, index)
-        hint.setHeight(self.HIGH)
+        hint.setHeight(scaled(self.HIGH))
         return hint
 
     def lines(self, row: int) -> tuple[str, str, str, str]:
@@ -371,14 +371,14 @@ class _Look(QStyledItemDelegate):
         head, right, below, role = self.lines(index.row())
         painter.setFont(font(14, bold=True))
         painter.setPen(theme.colour("ink"))
-        first = QRect(box.left(), box.top(), box.width(), 20)
+        first = QRect(box.left(), box.top(), box.width(), scaled(20))
         painter.drawText(first, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
         room = box.width() - painter.fontMetrics().horizontalAdvance(right) - 12
         said = painter.fontMetrics().elidedText(head, Qt.TextElideMode.ElideRight, room)
         painter.drawText(first, Qt.AlignmentFlag.AlignVCenter, said)
         painter.setFont(font(12))
         painter.setPen(theme.colour(role))
-        second = QRect(box.left(), box.top() + 20, box.width(), 18)
+        second = QRect(box.left(), box.top() + scaled(20), box.width(), scaled(18))
         said = painter.fontMetrics().elidedText(below, Qt.TextElideMode.ElideRight, box.width())
         painter.drawText(second, Qt.AlignmentFlag.AlignVCenter, said)
 

@@ -48,8 +48,8 @@ class MakeRoom(RoomWidget):
         session = desk.session
         self.session, self.builds = session, session.builds
         self.builds.unit = session.unit
-        for name, value in desk.settings["working"].items():
-            self.builds.working = with_habit(self.builds.working, f"{name}={value}")
+        self._take_habits()
+        desk.settled.connect(lambda key: self._take_habits() if key == "working" else None)
         self.canvas = StepCanvas(self.builds, session.jobs, desk.settings, desk.theme)
         self.card = StepCard(self.builds, desk.theme)
         self.line = PlanLine(self.builds, desk.theme)
@@ -210,6 +210,11 @@ class MakeRoom(RoomWidget):
         assert self.builds.build is not None
         other = "flat" if self.builds.build.working.order == "carrier" else "carrier"
         self._work("order", other)
+
+    def _take_habits(self) -> None:
+        """What a new build is begun with."""
+        for name, value in self.desk.settings["working"].items():
+            self.builds.working = with_habit(self.builds.working, f"{name}={value}")
 
     def _work(self, name: str, value: str) -> None:
         def change(working: Working) -> Working:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
 from maglia.app.session.builds import MOST_SECONDS, Builds
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 
 SHORT = {"ready": "ready", "unit": "units", "sub": "parts", "row": "rows", "attach": "hang",
          "close": "close", "try": "try"}  # fmt: skip
@@ -28,13 +28,13 @@ class PlanLine(QWidget):
         super().__init__()
         self.builds, self.theme = builds, theme
         self.setAccessibleName("The plan")
-        self.setFixedHeight(54)
+        self.setFixedHeight(scaled(54))
         self._boxes: list[QRectF] = []
         self._shares: list[float] = []
         builds.changed.connect(self.on_changed)
 
     def sizeHint(self) -> QSize:
-        return QSize(900, 54)
+        return QSize(900, scaled(54))
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -99,7 +99,7 @@ class PlanLine(QWidget):
                     x = max(x + GROUP_GAP, labels[stage] + 44)
                 stage = step.stage
                 labels[stage] = x
-            self._boxes.append(QRectF(x, 26, side, side))
+            self._boxes.append(QRectF(x, scaled(26), side, side))
             x += pitch
 
     def _mark(self, painter: QPainter, box: QRectF, verb: str, share: float) -> None:

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from maglia.app.lists import Index, Rows
 from maglia.app.painting.marks import draw_person
 from maglia.app.painting.whole import draw_whole, whole_box
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.core.parts.units import Things
 from maglia.core.piece.piece import Wearer
 from maglia.core.workshop.compartments import Kept, Lain, id_of, kind_words, name_of
@@ -167,12 +167,13 @@ class Compartments(QListView):
 
     def size_of(self, row: Row) -> QSize:
         if isinstance(row, Heading):
-            return QSize(self.surface.width() - 1, HEADING_PX)
+            return QSize(self.surface.width() - 1, scaled(HEADING_PX))
         wide = max(
-            self._box_mm(row.thing).width() * self._scale_of(row.thing) + 2 * GAP_PX, LEAST_PX
+            self._box_mm(row.thing).width() * self._scale_of(row.thing) + 2 * GAP_PX,
+            scaled(LEAST_PX),
         )
-        high = min(self._highs[row.compartment] * self.scale, LARGEST_PX) + TEXT_PX + GAP_PX
-        return QSize(min(round(wide), max(self.surface.width() - 1, LEAST_PX)), round(high))
+        high = min(self._highs[row.compartment] * self.scale, LARGEST_PX) + scaled(TEXT_PX) + GAP_PX
+        return QSize(min(round(wide), max(self.surface.width() - 1, scaled(LEAST_PX))), round(high))
 
     def _high_by_compartment(self, lain: Sequence[Lain]) -> dict[str, float]:
         """The highest drawing of each compartment, mm: all stand on one line there."""
@@ -346,11 +347,16 @@ class _Tile(QStyledItemDelegate):
             painter.setBrush(theme.colour("paper", 60))
             painter.drawRoundedRect(QRectF(box).adjusted(2, 1, -2, -2), 5, 5)
         picture = QRect(
-            box.left(), box.top() + GAP_PX // 2, box.width(), box.height() - TEXT_PX - GAP_PX
+            box.left(),
+            box.top() + GAP_PX // 2,
+            box.width(),
+            box.height() - scaled(TEXT_PX) - GAP_PX,
         )
         if picture.height() > 0:
             painter.drawPixmap(picture.topLeft(), view.picture(thing, picture.size()))
-        text = QRect(box.left() + 4, box.bottom() - TEXT_PX, box.width() - 8, TEXT_PX - 4)
+        text = QRect(
+            box.left() + 4, box.bottom() - scaled(TEXT_PX), box.width() - 8, scaled(TEXT_PX) - 4
+        )
         centred = Qt.AlignmentFlag.AlignHCenter.value
         painter.setFont(font(12, bold=current))
         painter.setPen(theme.colour("ink"))

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from maglia.app.own_keys import is_plain_key
 from maglia.app.painting.whole import draw_whole, whole_box
 from maglia.app.rooms.tray.dims import Dim, dims_of
-from maglia.app.rooms.tray.size_box import SizeBox
+from maglia.app.size_box import SizeBox
 from maglia.app.theme import Theme, font
 from maglia.core.parts.parts import Connector, Part
 from maglia.core.parts.units import Thing, Things

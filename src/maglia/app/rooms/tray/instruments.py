@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 
 from maglia.app.own_keys import Choice
 from maglia.app.painting.whole import whole_box
-from maglia.app.rooms.tray.size_box import SizeBox
+from maglia.app.size_box import SizeBox
 from maglia.app.theme import Theme, font
 from maglia.core.parts.parts import Part, part_mass_g
 from maglia.core.values.record import DomainError

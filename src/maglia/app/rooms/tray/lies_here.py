@@ -10,8 +10,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from maglia.app.lists import Rows
-from maglia.app.rooms.tray.size_box import SizeBox
 from maglia.app.session.session import Session
+from maglia.app.size_box import SizeBox
 from maglia.core.parts.parts import Chain, Part
 from maglia.core.values.measures import amount_at
 from maglia.core.values.record import DomainError

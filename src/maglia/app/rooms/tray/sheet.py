@@ -23,10 +23,10 @@ from PySide6.QtWidgets import (
 from maglia.app.own_keys import Choice
 from maglia.app.rooms.tray.drawing import Drawing
 from maglia.app.rooms.tray.lies_here import LiesHere
-from maglia.app.rooms.tray.size_box import SizeBox
 from maglia.app.rooms.tray.stands_in import StandsIn
 from maglia.app.session.session import Session
-from maglia.app.theme import Theme
+from maglia.app.size_box import SizeBox
+from maglia.app.theme import Theme, scaled
 from maglia.core.parts.parts import Bead, Chain, Connector, Hole, Part, Ring, Wire, part_mass_g
 from maglia.core.parts.sizes import choices_of, figure, missing, outer_mm, sizes_of, with_field
 from maglia.core.parts.units import BeadLink, Dangle, Unit, unit_span_mm
@@ -63,7 +63,7 @@ class Sheet(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setMinimumWidth(380)
+        self.setMinimumWidth(wide_enough())
         self.kind = QLabel()
         self.kind.setObjectName("heading")
         self.name = self._box("name", self._take_name)
@@ -305,6 +305,7 @@ class Sheet(QScrollArea):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self.setMinimumWidth(wide_enough())
         self.drawing.set_theme(theme)
         self.stands.set_theme(theme)
 
@@ -513,3 +514,8 @@ def _unit_words(unit: Unit, things: dict[str, Any]) -> str:
     span = unit_span_mm(unit, things) if isinstance(unit, BeadLink | Dangle) else None
     said = f"span {span:.1f} mm · " if span is not None else ""
     return f"{said}made of {', '.join(made)}" if made else "made of parts that are not in the tray"
+
+
+def wide_enough() -> int:
+    """Larger text gets more room, as far as the compartments can spare it."""
+    return min(scaled(380), 600)

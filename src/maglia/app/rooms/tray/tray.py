@@ -38,7 +38,6 @@ if TYPE_CHECKING:
     from maglia.app.rooms.tray.import_panel import ImportPanel
     from maglia.app.rooms.tray.instruments import Instruments
     from maglia.app.rooms.tray.new_line import NewLine
-    from maglia.app.rooms.tray.rules_page import RulesPage
     from maglia.app.rooms.tray.sheet import Sheet
 
 EMPTY = (
@@ -143,15 +142,6 @@ class TrayRoom(RoomWidget):
         return self._below(panel, stretch=1)
 
     @cached_property
-    def rules(self) -> RulesPage:
-        from maglia.app.rooms.tray.rules_page import RulesPage
-
-        panel = RulesPage(self.session, self.desk.theme)
-        panel.said.connect(self.desk.say)
-        self.desk.dressed.connect(panel.set_theme)
-        return self._below(panel, stretch=1)
-
-    @cached_property
     def instruments(self) -> Instruments:
         from maglia.app.rooms.tray.instruments import Instruments
 
@@ -228,9 +218,8 @@ class TrayRoom(RoomWidget):
         self.count.setText(f"{whole} things" if len(found) == whole else f"{len(found)} of {whole}")
 
     def open_rules(self) -> None:
-        """The page of rules takes the place of the compartments."""
-        self.rules.open()
-        self._make_room()
+        """Rules, minutes and rates stand among the settings."""
+        self.desk.room_wanted.emit("settings")
 
     def choose_list(self) -> None:
         """A list to import, chosen as a file."""

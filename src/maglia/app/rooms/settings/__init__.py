@@ -1,0 +1,1 @@
+"""Settings: every default and custom on one page."""
