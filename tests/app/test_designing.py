@@ -358,11 +358,22 @@ def test_ways_to_wear_are_shown_in_place(bench):
 
 
 def test_help_explains_keys_words_and_hovered_readings(bench):
-    bench.desk.guide_wanted.emit()
+    bench.press(KEY.Key_F1)
     guide = bench.window.findChild(Guide)
-    assert guide.tabs.count() == 7
-    assert guide.grab().width() > 0
+    assert guide.text.toPlainText().startswith("How the bench works")
+    guide.line.setText("too full")
+    guide.list.setCurrentRow(0)
+    assert guide.text.textCursor().block().text() == "Ring too full"
+    guide.go("*phrases")
+    assert guide.phrases.isVisible()
     guide.close()
+    checks = bench.room.side.checks
+    asked = []
+    bench.desk.guide_wanted.connect(asked.append)
+    checks.why_wanted.emit("checks#Heavy")
+    bench.room.side.readings.setFocus()
+    bench.press(KEY.Key_Down, KEY.Key_Question)
+    assert asked == ["checks#Heavy", "readings#Fall"]
     assert explained("fall, Tier 2") == (
         "fall: how far below the pit of the neck the lowest point lies\n"
         "tier: a strand in a set that lies one below the other"

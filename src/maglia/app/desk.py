@@ -22,14 +22,14 @@ if TYPE_CHECKING:
 class Desk(QObject):
     """Signals: `dressed(Theme)` the theme is another one · `begin_wanted(str)` the short question
     a new piece starts from, shown from its first line, from the demo collection on ("demo") or from
-    the pieces opened last ("recent") · `guide_wanted()` · `step_wanted(int)`
+    the pieces opened last ("recent") · `guide_wanted(str)` a page of the guide · `step_wanted(int)`
     undo (−1) or redo (+1), of whatever the room shows · `room_wanted(str)` · `piece_wanted(str)`
     the piece of a file, or of the demo by its name, is to be opened · `known_wanted(str)` the same
     after what is on the bench was asked for · `settled(str)` one of the settings is otherwise."""
 
     dressed = Signal(object)
     begin_wanted = Signal(str)
-    guide_wanted = Signal()
+    guide_wanted = Signal(str)
     step_wanted = Signal(int)
     piece_wanted = Signal(str)
     known_wanted = Signal(str)

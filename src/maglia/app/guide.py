@@ -1,68 +1,48 @@
-"""Help where it is needed: every key, the trade's words, a first piece, with our own drawings.
-
-One window beside the bench; it never blocks it.
+"""Help where it is needed: the book of short pages, searched while one types, and the phrase book
+with its drawings. One window beside the bench; it never blocks it.
 """
 
-from bisect import bisect_left
+from __future__ import annotations
+
 from collections.abc import Sequence
-from itertools import accumulate, pairwise
-from math import dist
 from typing import Any
 
-from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QTabWidget, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QObject, Qt, QUrl
+from PySide6.QtGui import (
+    QDesktopServices,
+    QImageReader,
+    QKeyEvent,
+    QTextBlock,
+    QTextCursor,
+    QTextDocument,
+)
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QStackedWidget,
+    QTextBrowser,
+    QVBoxLayout,
+    QWidget,
+)
 
 from maglia.app.jobs import Jobs
-from maglia.app.painting.members import draw_links
-from maglia.app.painting.parts import charm
 from maglia.app.phrase_book import PhraseBook
 from maglia.app.rooms.bench.actions import RULE_KEYS
-from maglia.app.rooms.bench.rule_layout import Point
 from maglia.app.rooms.count.actions import COUNT_KEYS
 from maglia.app.rooms.log.actions import LOG_KEYS
 from maglia.app.rooms.make.actions import MAKE_KEYS
 from maglia.app.rooms.room import Action
 from maglia.app.rooms.tray.actions import TRAY_KEYS
-from maglia.app.theme import Theme, font
+from maglia.app.theme import Theme, font, scaled
 from maglia.app.trade_words import WORDS
-from maglia.core.fit.wishes import FORMS
-from maglia.core.parts.parts import Chain, Charm
-from maglia.phrases.part_phrases import FORMS as PART_FORMS
-from maglia.phrases.stock_phrases import HINT, HINT_LENGTHS
+from maglia.guide.book import FIRST, PAGES, book, found, page
 
-PX_PER_MM, PITCH_MM = 3.0, 4.0
-CHAIN = Chain(id="chain", name="Chain", pitches_mm=(PITCH_MM,), inner_width_mm=2.2, wire_mm=0.8)
-CHARM = Charm(id="drop", name="Drop", height_mm=13.0, width_mm=8.0, colour="#1f6f62")
-
-FIRST_PIECE = """
-<p><b>A first piece in a few keys.</b> Everything below is typed on the half-rule.</p>
-<ol>
-<li><b>Ctrl+N</b>, then arrows to <i>strand with drops</i>, <b>Enter</b>. It hangs at
-once.</li>
-<li>Walk with <b>← →</b> along the strand and <b>↑ ↓</b> from run to run. <b>+ −</b> change the
-count under the cursor; digits write a length or a count: <i>45</i>, <i>1 3/4 in</i>,
-<i>30 links</i>.</li>
-<li><b>Enter</b> opens the insert line: a few letters of a part put it in outward of the cursor;
-<i>drop teal</i> hangs a drop at the mark (<b>Ctrl+← →</b> moves it); <i>drops every 6 amber</i>
-makes a row.</li>
-<li>Say what you want in the same line: <i>length 450</i>, <i>tiers first 40 gaps 25</i>,
-<i>hem V 12</i>. It is solved into whole links, and what is left over is shown.</li>
-<li>Pull the end of a dimension line on the form, and what is behind it is solved.</li>
-<li>Checks stand at the right, worst first: <b>Ctrl+K</b>, <b>Enter</b> goes there, <b>R</b>
-repairs, <b>A</b> keeps it with a note.</li>
-</ol>
-<p>What a fit has set and you change by hand is pinned: the hand wins. <b>P</b> frees it.</p>
-"""
-LIMITS = """
-<p><b>What the hang knows, and what it does not.</b> It finds the rest shape of every link, ring and
-bead by their lengths and weights on a smooth body. Not covered: strand rubbing on strand, friction,
-the stiffness of heavy cord. Figures marked “about” are estimates.</p>
-<p>Local rules for nickel, lead and children's jewellery come first; a piercing is a matter for
-licensed practice; these figures are no test certificate.</p>
-"""
-
-
+PLACE = Qt.ItemDataRole.UserRole
+PHRASES = "*phrases"
+"""The page that is no text: every form of a phrase with what it makes."""
 ROOM_KEYS = (
     ("On the half-rule", RULE_KEYS),
     ("In the tray", TRAY_KEYS),
@@ -70,143 +50,215 @@ ROOM_KEYS = (
     ("In Make", MAKE_KEYS),
     ("In Log", LOG_KEYS),
 )
+MOST_HITS = 40
+SHARP = 2
+"""Pixels of its pictures for each of the page's."""
 
 
-def keys_html(actions: Sequence[Action[Any]]) -> str:
-    rows = []
+def keys_page(actions: Sequence[Action[Any]]) -> str:
+    """Every key, as the page of the book says them."""
+    lines = ["# Every key", ""]
     for heading, keys in ROOM_KEYS:
-        rows.append(f"<tr><td colspan=2><br><b>{heading}</b></td></tr>")
-        rows += [f"<tr><td><b>{k}</b>&nbsp;&nbsp;</td><td>{w}</td></tr>" for k, w in keys]
+        lines += [f"## {heading}", "", "| key | what it does |", "|---|---|"]
+        lines += [f"| {_cell(key)} | {_cell(words)} |" for key, words in keys] + [""]
     for menu in dict.fromkeys(action.menu for action in actions):
-        rows.append(f"<tr><td colspan=2><br><b>{menu}</b></td></tr>")
-        rows += [
-            f"<tr><td><b>{a.keys}</b>&nbsp;&nbsp;</td><td>{a.words}</td></tr>"
-            for a in actions
-            if a.menu == menu
-        ]
-    return f"<table cellspacing=2>{''.join(rows)}</table>"
+        lines += [f"## {menu}", "", "| key | what it does |", "|---|---|"]
+        own = (action for action in actions if action.menu == menu)
+        lines += [f"| {_cell(one.keys or 'menu')} | {_cell(one.words)} |" for one in own] + [""]
+    return "\n".join(lines).rstrip() + "\n"
 
 
-def words_html() -> str:
-    rows = (f"<tr><td><b>{w}</b>&nbsp;&nbsp;</td><td>{m}</td></tr>" for w, m in WORDS.items())
-    return f"<table cellspacing=3>{''.join(rows)}</table>"
+def words_page() -> str:
+    """The words of the trade, as the page of the book says them."""
+    lines = ["# Words of the trade", "", "| word | what it is |", "|---|---|"]
+    lines += [f"| {_cell(word)} | {_cell(meaning)} |" for word, meaning in WORDS.items()]
+    return "\n".join(lines) + "\n"
 
 
-def fits_html() -> str:
-    rows = (f"<tr><td><b>{w}</b>&nbsp;&nbsp;</td><td>{m}</td></tr>" for w, m in FORMS)
-    return f"<p>Written in the insert line:</p><table cellspacing=3>{''.join(rows)}</table>"
-
-
-def parts_html() -> str:
-    return (
-        "<p>A new part, unit or wearer in one phrase, in the tray (N) or the insert line:</p>"
-        f"{_forms(PART_FORMS)}"
-        "<p>What is not said stays unknown: a “?” on its sheet, to be typed over or measured.</p>"
-        "<p>What changed on the bench, in the line of a part's sheet (B):</p>"
-        f"{_forms((HINT, HINT_LENGTHS))}"
-    )
-
-
-def _forms(forms: Sequence[str]) -> str:
-    return "".join(f"<p><i>{form}</i></p>" for form in forms)
+def _cell(text: str) -> str:
+    return text.replace("|", "\\|")
 
 
 class Guide(QWidget):
-    """Pages: first piece, keys, parts, phrases, fits, words, limits."""
+    """Left what is searched and found, right the page; `go("checks#Heavy")` opens a place."""
 
-    def __init__(
-        self, theme: Theme, actions: Sequence[Action[Any]], jobs: Jobs, parent: QWidget
-    ) -> None:
+    def __init__(self, theme: Theme, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
+        self.theme = theme
         self.setWindowTitle("How the bench works — Maglia")
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(720, 600)
-        self.tabs = QTabWidget()
-        column = QVBoxLayout(self)
-        column.addWidget(self.tabs)
+        self.resize(scaled(900), 680)
+        self.line = QLineEdit()
+        self.line.setPlaceholderText("search: ring, hem, pedal …")
+        self.line.setAccessibleName("Search the guide")
+        self.line.textChanged.connect(self.search)
+        self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Pages")
+        self.list.currentItemChanged.connect(self.on_chosen)
+        self.text = QTextBrowser()
+        self.text.setOpenLinks(False)
+        self.text.setAccessibleName("Page")
+        self.text.anchorClicked.connect(self.on_link)
+        self.text.document().setBaseUrl(QUrl.fromLocalFile(f"{PAGES}/"))
         self.phrases = PhraseBook(theme, jobs)
-        self.tabs.currentChanged.connect(lambda _: self.phrases.look())
-        for title, html in (
-            ("A first piece", FIRST_PIECE),
-            ("Keys", keys_html(actions)),
-            ("Parts", parts_html()),
-            ("Fits", fits_html()),
-            ("Words", words_html()),
-            ("Limits", LIMITS),
-        ):
-            page, text = QWidget(), QTextBrowser()
-            inner = QVBoxLayout(page)
-            if title in ("A first piece", "Words"):
-                inner.addWidget(Drawing(theme))
-            text.document().setDefaultStyleSheet("b { font-weight: 600; }")
-            text.setHtml(html)
-            inner.addWidget(text, 1)
-            self.tabs.addTab(page, title)
-        self.tabs.insertTab(3, self.phrases, "Phrases")
+        self.right = QStackedWidget()
+        self.right.addWidget(self.text)
+        self.right.addWidget(self.phrases)
+        hint = QLabel("↓ to what is found · Tab to the page · Esc leaves")
+        hint.setObjectName("quiet")
+        hint.setWordWrap(True)
+        left = QWidget()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 0, 0, 0)
+        for widget in (self.line, self.list, hint):
+            column.addWidget(widget)
+        left.setFixedWidth(min(scaled(250), 380))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 12, 12, 10)
+        row.setSpacing(12)
+        row.addWidget(left)
+        row.addWidget(self.right, 1)
+        self.line.installEventFilter(self)
+        self.shown = ""
+        self.search("")
+        self.line.setFocus()
+
+    # --- going --------------------------------------------------------------------------------
+
+    def go(self, place: str) -> None:
+        """Show a page by its name, at a heading if there is one after `#`."""
+        name, _, heading = place.partition("#")
+        if name == PHRASES:
+            self.right.setCurrentWidget(self.phrases)
+            self.phrases.look()
+        else:
+            self.right.setCurrentWidget(self.text)
+            if self.shown != name:
+                self.text.document().setMarkdown(
+                    page(name).text.replace("```say\n", "```\n"),
+                    QTextDocument.MarkdownFeature.MarkdownDialectGitHub,
+                )
+                self._dress()
+                self.shown = name
+            self._to(heading)
+        for k in range(self.list.count()):
+            item = self.list.item(k)
+            if item.data(PLACE) in (place, name):
+                self.list.blockSignals(True)
+                self.list.setCurrentItem(item)
+                self.list.blockSignals(False)
+                break
+
+    def _dress(self) -> None:
+        """Room between the blocks; keys and phrases in the program's own type, what is to be said
+        on a ground of its own; pictures as large as they are meant, whatever their pixels."""
+        document = self.text.document()
+        block = document.begin()
+        while block.isValid():
+            form, cursor = block.blockFormat(), QTextCursor(block)
+            said = form.hasProperty(form.Property.BlockCodeFence.value)
+            form.setTopMargin(scaled(16 if form.headingLevel() > 1 else 0 if said else 6))
+            form.setBottomMargin(scaled(2))
+            if said:
+                form.setBackground(self.theme.colour("paper_edge"))
+                form.setLeftMargin(scaled(14))
+            cursor.setBlockFormat(form)
+            self._dress_words(block, said=said)
+            block = block.next()
+
+    def _dress_words(self, block: QTextBlock, *, said: bool) -> None:
+        places = []
+        pieces = block.begin()
+        while not pieces.atEnd():
+            fragment = pieces.fragment()
+            places.append((fragment.position(), fragment.length(), fragment.charFormat()))
+            pieces += 1
+        for at, length, form in places:
+            picture = form.toImageFormat()
+            if not (picture.isValid() or form.fontFixedPitch() or said):
+                continue
+            cursor = QTextCursor(self.text.document())
+            cursor.setPosition(at)
+            cursor.setPosition(at + length, QTextCursor.MoveMode.KeepAnchor)
+            if picture.isValid():
+                own = QImageReader(str(PAGES / picture.name())).size()
+                picture.setWidth(own.width() / SHARP)
+                picture.setHeight(own.height() / SHARP)
+                cursor.setCharFormat(picture)
+            else:
+                form.setFont(font(13, bold=True))
+                cursor.setCharFormat(form)
+
+    def _to(self, heading: str) -> None:
+        """Bring a heading to the top, and the keys to it; without one, the page's beginning."""
+        document = self.text.document()
+        block = document.begin()
+        while heading and block.isValid():
+            if block.blockFormat().headingLevel() and block.text() == heading:
+                break
+            block = block.next()
+        block = block if block.isValid() else document.begin()
+        self.text.setTextCursor(QTextCursor(block))
+        top = document.documentLayout().blockBoundingRect(block).top() if heading else 0.0
+        self.text.verticalScrollBar().setValue(round(top))
+
+    def on_link(self, url: QUrl) -> None:
+        if url.scheme() in ("http", "https"):
+            QDesktopServices.openUrl(url)
+        else:
+            self.go(url.fileName().removesuffix(".md") or FIRST)
+
+    # --- searching ----------------------------------------------------------------------------
+
+    def search(self, words: str) -> None:
+        """All pages; or where all the words stand."""
+        self.list.blockSignals(True)
+        self.list.clear()
+        if words.strip():
+            hits = found(words)[:MOST_HITS]
+            for hit in hits:
+                place = f"{hit.page.name}#{hit.heading}"
+                said = hit.heading if hit.line == hit.heading else f"{hit.heading}\n{hit.line}"
+                self._add(said, place)
+            if not hits:
+                self._add("Nothing is called that. Fewer or other words?", "")
+        else:
+            for own in book():
+                self._add(own.title, own.name)
+                if own.name == "phrases":
+                    self._add("Every phrase, drawn", PHRASES)
+        self.list.blockSignals(False)
+
+    def _add(self, words: str, place: str) -> None:
+        item = QListWidgetItem(words)
+        item.setData(PLACE, place)
+        if not place:
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+        self.list.addItem(item)
+
+    def on_chosen(self, item: QListWidgetItem | None) -> None:
+        if item is not None and item.data(PLACE):
+            self.go(str(item.data(PLACE)))
+
+    # --- keys ---------------------------------------------------------------------------------
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self.list.setFocus()
+                self.list.setCurrentRow(max(self.list.currentRow(), 0))
+                self.on_chosen(self.list.currentItem())
+                return True
+            if event.key() == Qt.Key.Key_Escape and self.line.text():
+                self.line.clear()
+                return True
+        return False
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_F1):
             self.close()
         else:
             super().keyPressEvent(event)
-
-
-class Drawing(QWidget):
-    """A strand with a drop and a swag, its parts called by their names."""
-
-    def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
-        self.setFixedHeight(160)
-        self.setAccessibleName("A strand with fold, fall, drop and swag marked")
-
-    def sizeHint(self) -> QSize:
-        return QSize(640, 160)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), self.theme.colour("mat"))
-        painter.translate(self.width() / 2, 20)
-        painter.scale(PX_PER_MM, PX_PER_MM)
-        strand = _hung((-68.0, 0.0), (68.0, 0.0), 26.0, odd=True)
-        one, other = strand[len(strand) * 5 // 8], strand[len(strand) * 7 // 8]
-        draw_links(painter, CHAIN, strand, 0)
-        draw_links(painter, CHAIN, _hung(one, other, 13.0), 0)
-        painter.save()
-        painter.translate(0.0, 27.0)
-        painter.rotate(90)
-        charm(painter, CHARM, 13.0)
-        painter.restore()
-        stitched = QPen(self.theme.colour("fold"), 0.5)
-        stitched.setDashPattern([4, 3])
-        painter.setPen(stitched)
-        painter.drawLine(QPointF(0, -4), QPointF(0, 44))
-        painter.setPen(QPen(self.theme.colour("ink"), 0.35))
-        for x0, y0, x1, y1 in ((-22, 0, -22, 26), (-24, 0, -20, 0), (-24, 26, -4, 26)):
-            painter.drawLine(QPointF(x0, y0), QPointF(x1, y1))
-        painter.resetTransform()
-        painter.translate(self.width() / 2, 20)
-        painter.setFont(font(13))
-        painter.setPen(self.theme.colour("ink"))
-        for x, y, words in (
-            (8, -4, "fold"), (-98, 46, "fall"), (14, 112, "drop"), (134, 118, "swag"),
-            (-222, 58, "strand"), (214, 4, "closure"),
-        ):  # fmt: skip
-            painter.drawText(QPointF(x, y), words)
-
-
-def _hung(a: Point, b: Point, sag: float, *, odd: bool = False) -> list[Point]:
-    """Ends of links along a parabola from one point to another, `sag` mm deep."""
-    curve = [
-        (a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]) + 4 * sag * t * (1 - t))
-        for t in (k / 400 for k in range(401))
-    ]
-    way = list(accumulate((dist(p, q) for p, q in pairwise(curve)), initial=0.0))
-    links = round(way[-1] / PITCH_MM)
-    links += odd and links % 2 == 0
-    steps = (way[-1] * k / links for k in range(links + 1))
-    return [curve[min(bisect_left(way, step), 400)] for step in steps]

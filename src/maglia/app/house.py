@@ -52,6 +52,10 @@ ACTIONS: tuple[Action[Desk], ...] = (
     _action("theme", "Other theme: felt, slate", "Ctrl+T", "theme", "Show", do.next_theme),
     _action("settings", "Settings", "Ctrl+,", "checks", "Show",
             lambda d: d.room_wanted.emit("settings")),
-    _action("keys", "Keys, words and a first piece", "F1", "keys", "Show",
-            lambda d: d.guide_wanted.emit()),
+    _action("keys", "How the bench works: the guide", "F1", "keys", "Show",
+            lambda d: d.guide_wanted.emit("index")),
+    _action("first-hour", "The first hour, in seven steps", "Ctrl+F1", "keys", "Show",
+            lambda d: d.guide_wanted.emit("first-hour")),
+    _action("every-key", "Every key", "Shift+F1", "keys", "Show",
+            lambda d: d.guide_wanted.emit("keys")),
 )  # fmt: skip

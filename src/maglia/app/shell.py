@@ -235,11 +235,15 @@ class Shell(QMainWindow):
         """Run one action; what cannot be done is said in the message line."""
         self.desk.attempt(action.do, where)
 
-    def show_guide(self) -> None:
+    def show_guide(self, place: str) -> None:
+        """The guide at a page, in the window that stands already, if one does."""
         from maglia.app.guide import Guide
 
-        actions = tuple(action for action, _ in self._all_actions())
-        Guide(self.desk.theme, actions, self.session.jobs, self).show()
+        guide = next(iter(self.findChildren(Guide)), None)
+        guide = guide or Guide(self.desk.theme, self.session.jobs, self)
+        guide.go(place)
+        guide.show()
+        guide.activateWindow()
 
     # --- work that was cut off ----------------------------------------------------------------
 

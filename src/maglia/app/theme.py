@@ -185,6 +185,7 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
         (QPalette.ColorRole.Text, theme.ink),
         (QPalette.ColorRole.PlaceholderText, theme.quiet),
         (QPalette.ColorRole.Highlight, theme.good),
+        (QPalette.ColorRole.Link, theme.good),
         (QPalette.ColorRole.HighlightedText, theme.paper),
     ):
         palette.setColor(role, QColor(colour))

@@ -84,6 +84,8 @@ class Bench(RoomWidget):
         self.desk.settled.connect(self.on_settled)
         self.side.fits.change_wanted.connect(self.change_fit)
         checks = self.side.checks
+        checks.why_wanted.connect(self.desk.guide_wanted)
+        self.side.readings.why_wanted.connect(self.desk.guide_wanted)
         checks.visit_wanted.connect(self.visit_wanted)
         checks.repair_wanted.connect(self.repair_wanted)
         checks.accept_wanted.connect(self.accept_wanted)

@@ -1,4 +1,4 @@
-"""What is wrong, worst first. Enter goes there, R repairs, A keeps it with a note."""
+"""What is wrong, worst first. Enter goes there, R repairs, A keeps it with a note, ? says why."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from PySide6.QtGui import QFontMetrics, QPainter
 from maglia.app.lists import RowDelegate, RowList
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
+from maglia.guide.book import why
 
 if TYPE_CHECKING:
     from maglia.core.checks.found import Check
@@ -44,11 +45,13 @@ class CheckDelegate(RowDelegate["Check"]):
 
 
 class CheckList(RowList["Check"]):
-    """Signals `visit_wanted(Check)`, `repair_wanted(Check)`, `accept_wanted(Check)`."""
+    """Signals `visit_wanted(Check)`, `repair_wanted(Check)`, `accept_wanted(Check)`,
+    `why_wanted(str)` a page of the guide."""
 
     repair_wanted = Signal(object)
     accept_wanted = Signal(object)
     visit_wanted = Signal(object)
+    why_wanted = Signal(str)
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__("Checks", words_of, theme)
@@ -57,6 +60,7 @@ class CheckList(RowList["Check"]):
         self.keys = {
             Qt.Key.Key_R: self.repair_wanted.emit,
             Qt.Key.Key_A: self.accept_wanted.emit,
+            Qt.Key.Key_Question: lambda check: self.why_wanted.emit(why(check.code)),
         }
         self.chosen.connect(self.visit_wanted)
         self.pointed.connect(self.visit_wanted)

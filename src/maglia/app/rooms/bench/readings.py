@@ -6,8 +6,17 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QHelpEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QFocusEvent,
+    QFontMetrics,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from maglia.app.session.session import Session
@@ -16,6 +25,7 @@ from maglia.app.trade_words import explained
 from maglia.core.assembly.assembly import link_from_fold
 from maglia.core.values.measures import MM_PER, LengthUnit
 from maglia.core.values.record import Value
+from maglia.guide.book import what
 
 if TYPE_CHECKING:
     from maglia.core.report import Findings
@@ -119,12 +129,18 @@ def _with_target(row: Gauge, found: Findings, unit: LengthUnit) -> Gauge:
 
 
 class Readings(QWidget):
-    """Small gauges: value, scale, band."""
+    """Small gauges: value, scale, band. Arrows walk them, `?` or a click explains one.
+
+    Signals: `why_wanted(str)` a page of the guide."""
+
+    why_wanted = Signal(str)
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session, self.theme = session, theme
         self.rows: list[Gauge] = []
+        self.current = 0
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Readings")
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
@@ -144,9 +160,43 @@ class Readings(QWidget):
     def refresh(self) -> None:
         found = self.session.findings
         self.rows = gauges(found, self.session.length, self.session.unit) if found else []
-        self.setAccessibleDescription("; ".join(f"{r.name} {r.words}" for r in self.rows))
+        self.current = max(min(self.current, len(self.rows) - 1), 0)
+        self._say()
         self.setFixedHeight(max(len(self.rows) * scaled(ROW), scaled(ROW)))
         self.update()
+
+    def _say(self) -> None:
+        """All of them; with the keys here, the one that is walked to first."""
+        said = [f"{row.name} {row.words}" for row in self.rows]
+        if self.hasFocus() and said:
+            said = [said[self.current]]
+        self.setAccessibleDescription("; ".join(said))
+
+    def _explain(self, k: int) -> None:
+        if 0 <= k < len(self.rows):
+            self.why_wanted.emit(what(self.rows[k].name))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self._explain(int(event.position().y()) // scaled(ROW))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.rows:
+            self.current = (self.current + (1 if key == Qt.Key.Key_Down else -1)) % len(self.rows)
+            self._say()
+            self.update()
+        elif key in (Qt.Key.Key_Question, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._explain(self.current)
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self._say()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self._say()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -155,6 +205,11 @@ class Readings(QWidget):
             painter.setPen(self.theme.colour("quiet"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, "Nothing to read yet.")
         for k, row in enumerate(self.rows):
+            if k == self.current and self.hasFocus():
+                painter.setPen(QPen(self.theme.colour("good"), 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                box = QRectF(0.5, k * scaled(ROW) + 0.5, self.width() - 1, scaled(ROW) - 2)
+                painter.drawRoundedRect(box, 3, 3)
             self._paint_row(painter, row, k * scaled(ROW))
 
     def _paint_row(self, painter: QPainter, row: Gauge, y: float) -> None:
