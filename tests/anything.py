@@ -25,7 +25,8 @@ PHRASES = (
     "tiers first 40 gaps 25", "length to collar", "strand 60 rolo", "swag from 4 to 12", "clasp",
     "extender rolo 10", "fall of Tier 2 60", "12", "“", "-5", "", "rings", "charm", "nested 20",
 )  # fmt: skip
-NOT_DONE = {"settings", "bundle", "open-beside", "customer", "kit", "open", "save", "save-as",
+NOT_DONE = {"settings", "bundle", "open-beside", "customer", "kit", "alone", "open", "save",
+            "save-as",
             "cuts", "counts", "leave", "picture", "make-sheet",
             "make-printer", "make-habit", "count-csv", "count-kits", "count-print",
             "count-printer", "count-save-set", "count-open-set", "log-csv", "log-json",

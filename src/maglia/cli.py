@@ -16,7 +16,7 @@ import click
 
 from maglia import __version__
 from maglia.cli_count import buy, count
-from maglia.cli_desktop import bundle, demo_words, desktop, picture, thumbnail
+from maglia.cli_desktop import bundle, demo_words, desktop, picture, sheet, thumbnail
 from maglia.cli_log import log
 from maglia.core.values.record import DomainError
 from maglia.memory import settle
@@ -380,7 +380,7 @@ def calibrate(neck: float, chains: tuple[str, ...], posture: str) -> None:
     click.echo(json.dumps({"kind": "bust", "posture": posture, **found}))
 
 
-for command in (count, buy, log, desktop, bundle, picture, thumbnail):
+for command in (count, buy, log, desktop, bundle, sheet, picture, thumbnail):
     main.add_command(command)
 
 

@@ -192,6 +192,26 @@ def picture(
 @click.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @click.argument("out", type=click.Path(path_type=Path))
+@click.option("--kit", is_flag=True, help="For who puts it together, not for who wears it.")
+@click.option("--unit", type=click.Choice(["mm", "cm", "in"]), default="mm", show_default=True)
+@click.pass_context
+def sheet(ctx: click.Context, file: Path, out: Path, kit: bool, unit: str) -> None:
+    """Write a sheet of the piece in FILE (a file or a demo piece) as PDF or SVG: picture, sizes,
+    what it is made of, care; or the kit, part by part."""
+    from maglia.app.offscreen import offscreen
+    from maglia.core.report import evaluate
+
+    found = evaluate(ctx.find_object(object)(file))  # type: ignore[operator]
+    with offscreen():
+        from maglia.app.customer_sheet import save_customer, save_kit
+
+        (save_kit if kit else save_customer)(found, out, unit)  # type: ignore[arg-type]
+    click.echo(f"{os.fspath(out)} is written")
+
+
+@click.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("out", type=click.Path(path_type=Path))
 @click.option("--workshop", type=click.Path(path_type=Path), help="A workshop FILE, else your own.")
 @click.pass_context
 def bundle(ctx: click.Context, file: Path, out: Path, workshop: Path | None) -> None:

@@ -364,6 +364,10 @@ def test_help_explains_keys_words_and_hovered_readings(bench):
     guide.line.setText("too full")
     guide.list.setCurrentRow(0)
     assert guide.text.textCursor().block().text() == "Ring too full"
+    guide.go("checks#Drops too close")
+    block = guide.text.textCursor().block()
+    top = guide.text.document().documentLayout().blockBoundingRect(block).top()
+    assert abs(guide.text.verticalScrollBar().value() - top) < 2
     guide.go("*phrases")
     assert guide.phrases.isVisible()
     guide.close()

@@ -80,8 +80,8 @@ def _blocks(
             stage = step.stage
             yield words(STAGE_WORDS[stage], font(18, bold=True), width, above=12)
         yield _step(sheet, number, step, width)
-    yield from _true_size(sheet, unit, width)
-    yield from _laid_out(sheet, width)
+    yield from true_size(sheet, unit, width)
+    yield from laid_out(sheet, width)
 
 
 def _step(sheet: MakeSheet, number: int, step: Step, width: float) -> Block:
@@ -122,7 +122,7 @@ def _step(sheet: MakeSheet, number: int, step: Step, width: float) -> Block:
     return Block(height, draw)
 
 
-def _true_size(sheet: MakeSheet, unit: LengthUnit, width: float) -> Iterator[Block]:
+def true_size(sheet: MakeSheet, unit: LengthUnit, width: float) -> Iterator[Block]:
     """Every stretch to cut at true size, folded into rows where it is longer than the paper."""
     cuts = cut_list(sheet.assembly, copies_of(sheet.assembly.piece))
     if not cuts:
@@ -140,7 +140,7 @@ def _true_size(sheet: MakeSheet, unit: LengthUnit, width: float) -> Iterator[Blo
         yield from rest
 
 
-def _laid_out(sheet: MakeSheet, width: float) -> Iterator[Block]:
+def laid_out(sheet: MakeSheet, width: float) -> Iterator[Block]:
     """Every strand straight at its true size, to lay the real one against; where it is longer than
     the paper it goes on below, from the red mark."""
     a = sheet.assembly

@@ -216,6 +216,50 @@ def _export(desk: Desk, what: str, written: Callable[[Findings], str]) -> None:
         desk.say(f"Saved as {disk.shown(Path(name))}.")
 
 
+SHEETS = "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)"
+
+
+def export_customer(desk: Desk) -> None:
+    """The sheet for who gets the piece."""
+    from maglia.app.customer_sheet import save_customer
+
+    _export_sheet(desk, "for the customer", save_customer)
+
+
+def export_kit(desk: Desk) -> None:
+    """The sheet for who puts the piece together."""
+    from maglia.app.customer_sheet import save_kit
+
+    _export_sheet(desk, "kit", save_kit)
+
+
+def _export_sheet(
+    desk: Desk, what: str, save: Callable[[Findings, Path, LengthUnit], object]
+) -> None:
+    found = desk.session.findings
+    if found is None:
+        raise DomainError("there is nothing to write yet")
+    suggested = f"{desk.session.piece.name}, {what}.pdf"
+    name, _ = QFileDialog.getSaveFileName(desk.window, "Save the sheet", suggested, SHEETS)
+    if name:
+        save(found, Path(name), desk.session.unit)
+        desk.say(f"Saved as {disk.shown(Path(name))}.")
+
+
+def export_alone(desk: Desk) -> None:
+    """The piece without form and mat, at true size, on a transparent ground."""
+    from maglia.app.still_picture import save_picture
+
+    found = desk.session.findings
+    if found is None:
+        raise DomainError("there is nothing to draw yet")
+    suggested, kinds = f"{desk.session.piece.name}.png", "PNG (*.png);;SVG (*.svg)"
+    name, _ = QFileDialog.getSaveFileName(desk.window, "Save the picture", suggested, kinds)
+    if name:
+        said = save_picture(found, Path(name), mat=False)
+        desk.say(f"Saved as {disk.shown(Path(name))}: {said}.")
+
+
 def leave(desk: Desk) -> None:
     if desk.window is not None:
         desk.window.close()

@@ -241,9 +241,9 @@ class Shell(QMainWindow):
 
         guide = next(iter(self.findChildren(Guide)), None)
         guide = guide or Guide(self.desk.theme, self.session.jobs, self)
-        guide.go(place)
         guide.show()
         guide.activateWindow()
+        guide.go(place)  # once it has its size: a heading comes to the top
 
     # --- work that was cut off ----------------------------------------------------------------
 
