@@ -10,7 +10,7 @@ from typing import Literal
 from msgspec.structs import asdict
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QStyle
 
 from maglia.core.values.record import Value
 
@@ -26,6 +26,8 @@ class Theme(Value, frozen=True):
     board: str
     paper: str
     paper_edge: str
+    field: str
+    """The edge of what can be written into or pressed."""
     ink: str
     quiet: str
     fold: str
@@ -47,12 +49,13 @@ THEMES: dict[str, Theme] = {
         board="#b3bcae",
         paper="#f4f1e8",
         paper_edge="#d9d4c5",
+        field="#868a7d",
         ink="#17211c",
-        quiet="#5c665d",
-        fold="#9c2a3c",
-        good="#236a5c",
-        attention="#96600c",
-        chosen="#236a5c",
+        quiet="#515a52",
+        fold="#8f2435",
+        good="#1a5448",
+        attention="#6d4407",
+        chosen="#1a5448",
     ),
     "slate": Theme(
         name="slate",
@@ -61,9 +64,10 @@ THEMES: dict[str, Theme] = {
         board="#4b545a",
         paper="#23282b",
         paper_edge="#3a4146",
+        field="#70797e",
         ink="#e9e6dc",
-        quiet="#a5aca8",
-        fold="#e2707c",
+        quiet="#b2b9b5",
+        fold="#f0949d",
         good="#74c4ad",
         attention="#e3ad4f",
         chosen="#74c4ad",
@@ -81,14 +85,14 @@ QLabel#quiet, QLabel#message { color: $quiet; }
 QLabel#added { color: $ink; font-style: italic; }
 QLabel#pieceName { font-size: 14px; font-weight: 600; }
 QToolButton { border: 1px solid transparent; border-radius: 4px; padding: 3px 8px; }
-QToolButton#small { padding: 1px 4px; border-color: $paper_edge; }
+QToolButton#small { padding: 1px 4px; border-color: $field; }
 QToolButton:hover { border-color: $paper_edge; }
 QToolButton:checked { font-weight: 600; color: $good; }
 QToolButton:focus, QListView:focus, QScrollArea:focus { border: 1px solid $good; }
 QToolButton::menu-indicator { image: none; width: 0; }
 QLineEdit { background: $paper; border: 1px solid $good; border-radius: 4px; padding: 4px 8px;
   selection-background-color: $good; selection-color: $paper; }
-QLineEdit#size { border-color: $paper_edge; padding: 1px 4px; }
+QLineEdit#size { border-color: $field; padding: 1px 4px; }
 QLineEdit#size:focus { border-color: $good; }
 QLineEdit#size[unknown="true"] { color: $attention; font-weight: 600; }
 QLineEdit#title { border-color: transparent; font-size: 16px; font-weight: 600; padding: 1px 2px; }
@@ -116,9 +120,9 @@ QTableWidget { background: $paper; gridline-color: $paper_edge; border: 1px soli
 QMenu { background: $paper; border: 1px solid $paper_edge; padding: 4px; }
 QMenu::item { padding: 4px 20px; border-radius: 3px; }
 QMenu::item:selected { background: $paper_edge; }
-QPushButton { background: $paper; border: 1px solid $paper_edge; border-radius: 4px;
+QPushButton { background: $paper; border: 1px solid $field; border-radius: 4px;
   padding: 4px 12px; }
-QComboBox { background: $paper; border: 1px solid $paper_edge; border-radius: 4px;
+QComboBox { background: $paper; border: 1px solid $field; border-radius: 4px;
   padding: 4px 8px; }
 QComboBox#size { padding: 1px 6px; min-height: 20px; }
 QComboBox:focus { border-color: $good; }
@@ -133,6 +137,8 @@ QToolTip { background: $paper; color: $ink; border: 1px solid $paper_edge; }
 """)
 
 
+FAINT_INK = 215
+"""How opaque ink on the mat is where it says less; fainter it could not be read."""
 _text_scale = 1.0
 """Of the window's text. Paper has its own sizes: see `at_own_size`."""
 _SIZE = re.compile(r"font-size: (\d+)px")
@@ -165,6 +171,12 @@ def desktop_theme() -> str:
     """The theme that the desktop asks for."""
     dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     return "slate" if dark else "felt"
+
+
+def animates() -> bool:
+    """Whether the desktop wants anything to move at all."""
+    style = QApplication.style()
+    return style.styleHint(QStyle.StyleHint.SH_Widget_Animation_Duration) > 0
 
 
 def load_fonts() -> None:

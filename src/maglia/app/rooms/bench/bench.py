@@ -19,6 +19,7 @@ from maglia.app.rooms.bench.letters import Letters
 from maglia.app.rooms.bench.rule_view import RuleView
 from maglia.app.rooms.bench.side_panel import SidePanel
 from maglia.app.rooms.room import Offered, RoomWidget
+from maglia.app.theme import animates
 from maglia.core.piece.piece import Piece
 
 if TYPE_CHECKING:
@@ -49,7 +50,7 @@ class Bench(RoomWidget):
         self.session, self.offers = desk.session, offers
         session, theme = desk.session, desk.theme
         self.form = FormView(session, theme)
-        self.form.moves = desk.settings["motion"]
+        self.form.moves = desk.settings["motion"] and animates()
         self.rule = RuleView(session, theme)
         self.letters = Letters(session, theme)
         self.side = SidePanel(session, theme)

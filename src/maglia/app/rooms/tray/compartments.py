@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from maglia.app.lists import Index, Rows
 from maglia.app.painting.marks import draw_person
 from maglia.app.painting.whole import draw_whole, whole_box
-from maglia.app.theme import Theme, font, scaled
+from maglia.app.theme import FAINT_INK, Theme, font, scaled
 from maglia.core.parts.units import Things
 from maglia.core.piece.piece import Wearer
 from maglia.core.workshop.compartments import Kept, Lain, id_of, kind_words, name_of
@@ -323,11 +323,11 @@ class _Tile(QStyledItemDelegate):
         words, _, count = row.rpartition("  ")
         low = box.adjusted(12, 6, -12, -4)
         painter.setFont(font(11, bold=True))
-        painter.setPen(self.view.theme.colour("ink", 190))
+        painter.setPen(self.view.theme.colour("ink", FAINT_INK))
         painter.drawText(low, Qt.AlignmentFlag.AlignVCenter.value, words)
         wide = painter.fontMetrics().horizontalAdvance(words)
         painter.setFont(font(11))
-        painter.setPen(self.view.theme.colour("ink", 130))
+        painter.setPen(self.view.theme.colour("ink", FAINT_INK))
         painter.drawText(
             low.adjusted(wide + 8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter.value, count
         )
@@ -365,7 +365,7 @@ class _Tile(QStyledItemDelegate):
         )
         painter.drawText(text, centred | Qt.AlignmentFlag.AlignTop.value, name)
         painter.setFont(font(11))
-        painter.setPen(theme.colour("ink", 170))
+        painter.setPen(theme.colour("ink", FAINT_INK))
         stock = painter.fontMetrics().elidedText(
             view.said_of(thing), Qt.TextElideMode.ElideRight, text.width()
         )
