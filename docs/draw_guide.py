@@ -1,9 +1,11 @@
-"""Draws the pictures of the guide into its package: python docs/draw_guide.py.
+"""Draws the pictures of the guide, writes its pages of keys and words, and copies all of it to
+docs/guide: python docs/draw_guide.py.
 
-They are drawn by the program itself, on a mat of their own that fits both themes.
+Pictures are drawn by the program itself, on a mat of their own that fits both themes.
 """
 
 import os
+import shutil
 from bisect import bisect_left
 from itertools import accumulate, pairwise
 from math import dist
@@ -14,6 +16,8 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QGuiApplication, QImage, QPainter, QPen
 
+from maglia.app.guide import keys_page, words_page
+from maglia.app.house import ACTIONS, ROOMS
 from maglia.app.painting.members import draw_links
 from maglia.app.painting.parts import charm
 from maglia.app.painting.small import draw_small
@@ -137,7 +141,13 @@ def main() -> None:
     folder: Path = PAGES / "pictures"
     for name, draw in (("words", words), ("fold", odd_and_even), ("first-hour", first_hour)):
         draw().save(str(folder / f"{name}.png"))
-        print(folder / f"{name}.png")
+    actions = (*ACTIONS, *(action for room in ROOMS for action in room.actions))
+    (PAGES / "keys.md").write_text(keys_page(actions))
+    (PAGES / "words.md").write_text(words_page())
+    copies = Path(__file__).parent / "guide"
+    shutil.rmtree(copies, ignore_errors=True)
+    shutil.copytree(PAGES, copies)
+    print(f"{len(list(copies.rglob('*.md')))} pages in {copies.name}")
     del app
 
 
