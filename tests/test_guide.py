@@ -10,7 +10,7 @@ from maglia.core.hang.flat import Mark
 from maglia.core.report import evaluate
 from maglia.core.workshop.tray import Tray
 from maglia.files.shelf import shelf
-from maglia.guide.book import FIRST, PAGES, book, examples, found, page, what, why
+from maglia.guide.book import PAGES, book, examples, found, page, what, why
 from maglia.phrases.book import bench_tray
 from maglia.phrases.script import write
 
