@@ -4,8 +4,12 @@ import json
 import subprocess
 import sys
 import zipfile
+from pathlib import Path
 
+import maglia
 from maglia.demo import demo_path
+
+PACKAGE = Path(maglia.__file__).parent
 
 
 def run_python(code):
@@ -53,6 +57,9 @@ def test_the_wheel_carries_all_it_needs(tmp_path):
         archive.extractall(tmp_path / "apart")
     assert {f"maglia/demo/pieces/{demo_path().name}", "maglia/demo/tray.json"} <= names
     assert any(name.endswith("OFL.txt") for name in names)
+    for folder in ("guide/pages", "desktop/data", "app/icons", "app/fonts"):
+        here = {path.name for path in (PACKAGE / folder).iterdir() if path.is_file()}
+        assert here == {Path(name).name for name in names if Path(name).parent.match(folder)}
     entry = next(name for name in names if name.endswith("entry_points.txt"))
     assert "maglia = maglia.cli:main" in (tmp_path / "apart" / entry).read_text()
     code = f"""

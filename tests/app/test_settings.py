@@ -110,6 +110,10 @@ def test_motion_habits_and_units_act_at_once(hands):
     assert bench.form.moves is False
     room.set(room.shown["unit"].row, "cm")
     assert hands.session.unit == "cm"
+    room.set(room.shown["wire_unit"].row, "AWG")
+    bench.side.ready.unfold()
+    hands.qtbot.waitUntil(lambda: hands.session.at_rest, timeout=15_000)
+    assert hands.session.wire_unit == "AWG"
     hands.window.show_room("make")
     room.set(room.shown["working loops"].row, "looper")
     room.set(room.shown["working glue_holds_min"].row, 25.0)

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from maglia.core.values.gauges import gauge_words
 from maglia.core.values.measures import (
     Length,
     Links,
@@ -105,3 +106,16 @@ def test_what_is_no_quantity_or_not_whole_is_said():
 
 def test_links_in_words():
     assert [format_links(n) for n in (1, 2)] == ["1 link", "2 links"]
+
+
+@pytest.mark.parametrize(
+    ("mm", "system", "said"),
+    [
+        (0.812, "AWG", "20 AWG"), (0.8, "AWG", "about 20 AWG"), (0.644, "AWG", "22 AWG"),
+        (1.024, "AWG", "18 AWG"), (0.914, "SWG", "20 SWG"), (0.9, "SWG", "about 20 SWG"),
+        (0.8, "", ""), (None, "AWG", ""), (30.0, "AWG", ""), (5.0, "SWG", ""), (0.7, "AWG", "about 21 AWG"),
+    ],
+)  # fmt: skip
+def test_a_wire_is_said_in_gauges_of_a_system(mm, system, said):
+    """0.812, 0.644 and 1.024 mm as ASTM B258 has 20, 22 and 18 AWG; 0.914 mm as BS 3737 has 20."""
+    assert gauge_words(mm, system) == said

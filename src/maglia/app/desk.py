@@ -75,6 +75,8 @@ class Desk(QObject):
             self.set_theme(self.theme)
         elif key == "unit":
             self.session.show_in(self.settings["unit"])
+        elif key == "wire_unit":
+            self.session.show_wire_in(self.settings["wire_unit"])
         self.settled.emit(key)
 
     def ask(self, words: str, *answers: str) -> int:

@@ -69,7 +69,7 @@ def run_window(wishes: Wishes) -> int:
         empty_file(own)
     session = Session(demo_tray() if wishes.as_copy else Tray(), app)
     open_first(session, wishes, settings)
-    session.unit = settings["unit"]
+    session.unit, session.wire_unit = settings["unit"], settings["wire_unit"]
     keeper = Keeper(session, kept_folders()) if wishes.shot is None else None
     found, troubles = keeper.found() if keeper else ([], [])
     window = Shell(Desk(session, theme, settings, keeper), wishes.room)

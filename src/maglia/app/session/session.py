@@ -32,6 +32,7 @@ from maglia.core.parts.parts import Part
 from maglia.core.parts.units import Thing
 from maglia.core.piece.piece import Form, Piece, catalogue
 from maglia.core.sheets.wear import as_worn
+from maglia.core.values.gauges import GaugeSystem
 from maglia.core.values.measures import LengthUnit, format_length
 from maglia.core.values.record import DomainError
 from maglia.core.values.rules import Rules
@@ -51,7 +52,7 @@ class Session(QObject):
     """The piece on the bench.
 
     Signals: `changed()` the piece and its assembly are new · `said(str)` a line for the maker ·
-    `reshown()` the display unit changed. `found` and `moved` are those of evaluation and cursor.
+    `reshown()` a display unit changed. `found` and `moved` are those of evaluation and cursor.
     """
 
     changed = Signal()
@@ -74,6 +75,7 @@ class Session(QObject):
         self.workshop.changed.connect(self.on_workshop)
         self.path: Path | None = None
         self.unit: LengthUnit = "mm"
+        self.wire_unit: GaugeSystem = ""
         self.clip = Clip()
         self.way = 0
         self.print: str | None = None
@@ -304,6 +306,11 @@ class Session(QObject):
 
     def paste(self) -> bool:
         return self.attempt(lambda: pasted(self.piece, self.spot, self.clip))
+
+    def show_wire_in(self, system: GaugeSystem) -> None:
+        """Say wires in a system of gauges too."""
+        self.wire_unit = system
+        self.reshown.emit()
 
     def show_in(self, unit: LengthUnit) -> None:
         self.unit = unit

@@ -13,6 +13,8 @@ from PySide6.QtGui import QPainter
 from maglia.app.lists import RowDelegate, RowList
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font, scaled
+from maglia.core.parts.units import wire_mm_of
+from maglia.core.values.gauges import GaugeSystem, gauge_words
 from maglia.core.values.record import Value
 
 if TYPE_CHECKING:
@@ -31,7 +33,11 @@ class Line(Value, frozen=True):
 
 
 def lines_of(
-    found: Findings, length: Callable[[float | None], str], *, all_parts: bool
+    found: Findings,
+    length: Callable[[float | None], str],
+    *,
+    all_parts: bool,
+    gauges: GaugeSystem = "",
 ) -> list[Line]:
     things, letters = found.assembly.things, found.assembly.letters
     lines = [
@@ -46,7 +52,7 @@ def lines_of(
         Line(r.letter, f"{r.count} × {r.name}", f"{r.to_open} open · {r.leave_closed} closed")
         for r in found.rings
     ]
-    more = _wire_lines(found, length) + _part_lines(found, length)
+    more = _wire_lines(found, length, gauges) + _part_lines(found, length)
     if all_parts or not lines:
         return lines + more
     return lines + (
@@ -54,17 +60,18 @@ def lines_of(
     )
 
 
-def _wire_lines(found: Findings, length: Callable[[float | None], str]) -> list[Line]:
+def _wire_lines(
+    found: Findings, length: Callable[[float | None], str], gauges: GaugeSystem
+) -> list[Line]:
     """Wire and pins by the unit they are for."""
     things, letters = found.assembly.things, found.assembly.letters
-    return [
-        Line(
-            letters.get(need.unit, ""),
-            f"{need.count} × {things[need.wire].name}, for {need.name}",
-            length(need.each_mm),
-        )
-        for need in found.wire
-    ]
+    lines = []
+    for need in found.wire:
+        gauge = gauge_words(wire_mm_of(things[need.wire]), gauges)
+        wire = f"{things[need.wire].name}{f' ({gauge})' if gauge else ''}"
+        words = f"{need.count} × {wire}, for {need.name}"
+        lines.append(Line(letters.get(need.unit, ""), words, length(need.each_mm)))
+    return lines
 
 
 def _part_lines(found: Findings, length: Callable[[float | None], str]) -> list[Line]:
@@ -119,5 +126,9 @@ class ReadyList(RowList[Line]):
     def refresh(self) -> None:
         found = self.session.findings
         self.empty = "Nothing to make ready yet." if found else "…"
-        lines = lines_of(found, self.session.length, all_parts=self.unfolded) if found else ()
+        lines = (
+            lines_of(found, self.session.length, all_parts=self.unfolded,
+                     gauges=self.session.wire_unit)
+            if found else ()
+        )  # fmt: skip
         self.show_rows(lines)

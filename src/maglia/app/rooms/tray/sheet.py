@@ -33,6 +33,7 @@ from maglia.core.parts.units import BeadLink, Dangle, Unit, unit_span_mm
 from maglia.core.parts.written import OUTER, read_mm, with_written
 from maglia.core.piece.needed import made_of
 from maglia.core.piece.piece import Wearer
+from maglia.core.values.gauges import gauge_words
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.compartments import Kept, kind_words, name_of
 
@@ -56,6 +57,7 @@ class Sheet(QScrollArea):
         super().__init__()
         self.session, self.theme = session, theme
         self.thing: Kept | None = None
+        session.reshown.connect(self.on_reshown)
         self.boxes: dict[str, SizeBox] = {}
         self.choices: dict[str, Choice] = {}
         self._made_for: tuple[object, ...] = ()
@@ -221,8 +223,17 @@ class Sheet(QScrollArea):
         made.activated.connect(partial(self._chosen, field))
         return made
 
+    def on_reshown(self) -> None:
+        if self.thing is not None:
+            self._say_kind(self.thing)
+
+    def _say_kind(self, thing: Kept) -> None:
+        """Its kind, and the gauge of its wire where gauges are wanted."""
+        gauge = gauge_words(getattr(thing, "wire_mm", None), self.session.wire_unit)
+        self.kind.setText(f"{kind_words(thing).upper()}{f' · WIRE {gauge}' if gauge else ''}")
+
     def _fill(self, thing: Kept) -> None:
-        self.kind.setText(kind_words(thing).upper())
+        self._say_kind(thing)
         self.name.show_figure(name_of(thing))
         self.lies.show_thing(thing)
         self.stands.show_thing(thing)
