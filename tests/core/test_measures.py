@@ -113,7 +113,8 @@ def test_links_in_words():
     [
         (0.812, "AWG", "20 AWG"), (0.8, "AWG", "about 20 AWG"), (0.644, "AWG", "22 AWG"),
         (1.024, "AWG", "18 AWG"), (0.914, "SWG", "20 SWG"), (0.9, "SWG", "about 20 SWG"),
-        (0.8, "", ""), (None, "AWG", ""), (30.0, "AWG", ""), (5.0, "SWG", ""), (0.7, "AWG", "about 21 AWG"),
+        (0.8, "", ""), (None, "AWG", ""), (30.0, "AWG", ""), (5.0, "SWG", ""),
+        (0.7, "AWG", "about 21 AWG"),
     ],
 )  # fmt: skip
 def test_a_wire_is_said_in_gauges_of_a_system(mm, system, said):

@@ -9,6 +9,7 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, Qt, QUrl
 from PySide6.QtGui import (
+    QCloseEvent,
     QDesktopServices,
     QImageReader,
     QKeyEvent,
@@ -84,7 +85,7 @@ class Guide(QWidget):
 
     def __init__(self, theme: Theme, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
-        self.theme = theme
+        self.theme, self.window_behind = theme, parent
         self.setWindowTitle("How the bench works — Maglia")
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -256,6 +257,11 @@ class Guide(QWidget):
                 self.line.clear()
                 return True
         return False
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """The keys go back to the bench, whatever else lies on the desktop."""
+        event.accept()
+        self.window_behind.activateWindow()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_F1):

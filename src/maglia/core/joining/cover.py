@@ -271,8 +271,9 @@ def _of_any(order: Sequence[_Vertex], graph: Graph, cost: Mapping[_Vertex, float
 
     at = {v: k for k, v in enumerate(order)}
     edges = [(at[v], at[w]) for v in order for w in graph[v] if at[v] < at[w]]
-    rows = np.repeat(np.arange(len(edges)), 2)
-    touched = csr_array((np.ones(2 * len(edges)), (rows, np.ravel(edges))))
+    rows = np.repeat(np.arange(len(edges), dtype=np.int32), 2)
+    columns = np.ravel(edges).astype(np.int32)  # older SciPy takes no wider ones here
+    touched = csr_array((np.ones(2 * len(edges)), (rows, columns)))
     price = np.array([cost[v] + 1e-6 * k / len(order) for k, v in enumerate(order)])
     solved = milp(
         price,

@@ -52,7 +52,7 @@ def record(
     """Put one event into the log, whole or not at all. Returns its number. Raises DomainError
     naming the part that there is not enough of."""
     if not movements:
-        raise DomainError("nothing is moved")
+        raise DomainError("nothing of it lies on the bench: the Tray (B) says what does")
     with workshop.changing() as database:
         return _insert(database, sort, movements, at, plan, note)
 
