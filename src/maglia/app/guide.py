@@ -153,6 +153,12 @@ class Guide(QWidget):
                 self.list.blockSignals(False)
                 break
 
+    def set_theme(self, theme: Theme) -> None:
+        """The same page in other colours, or in larger text."""
+        self.theme, place, self.shown = theme, self.shown, ""
+        if self.right.currentWidget() is self.text:
+            self.go(place or FIRST)
+
     def _dress(self) -> None:
         """Room between the blocks; keys and phrases in the program's own type, what is to be said
         on a ground of its own; pictures as large as they are meant, whatever their pixels."""

@@ -42,6 +42,8 @@ TABLE = (
     Setting("instruments", {}, (), "where caliper and scale are plugged in, and how they speak"),
 )
 MOST_RECENT = 16
+STAND_IN = "stand-in"
+"""Where an instrument is plugged in that is not there: a simulated one answers."""
 DEFAULTS = {setting.key: setting.default for setting in TABLE}
 
 

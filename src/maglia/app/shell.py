@@ -240,7 +240,9 @@ class Shell(QMainWindow):
         from maglia.app.guide import Guide
 
         guide = next(iter(self.findChildren(Guide)), None)
-        guide = guide or Guide(self.desk.theme, self.session.jobs, self)
+        if guide is None:
+            guide = Guide(self.desk.theme, self.session.jobs, self)
+            self.desk.dressed.connect(guide.set_theme)
         guide.show()
         guide.activateWindow()
         guide.go(place)  # once it has its size: a heading comes to the top

@@ -83,17 +83,19 @@ def run_window(wishes: Wishes) -> int:
     for trouble in filter(None, (settings.trouble, *troubles)):
         session.said.emit(trouble)
     if wishes.shot is None:
-        opening = partial(open_own, session, own, window.banner, demo=wishes.as_copy)
-        QTimer.singleShot(0, session, opening)
-        if wishes.path is not None and wishes.path.suffix.lower() == BUNDLE:
-            desk = window.desk
-            taking = partial(desk.attempt, open_bundle, desk, wishes.path)
-            QTimer.singleShot(0, session, taking)
+        QTimer.singleShot(0, session, partial(_open_workshop, window, own, wishes))
         return app.exec()
     with TemporaryDirectory() as folder:  # a picture leaves nothing behind
         scratch = Path(folder) / "workshop.sqlite"
-        open_own(session, wishes.workshop or scratch, demo=wishes.as_copy)
+        _open_workshop(window, wishes.workshop or scratch, wishes)
         return _shoot(app, window, wishes.shot)
+
+
+def _open_workshop(window: Shell, path: Path, wishes: Wishes) -> None:
+    """The workshop; and then a bundle, whose builds belong into it."""
+    open_own(window.session, path, window.banner, demo=wishes.as_copy)
+    if wishes.path is not None and wishes.path.suffix.lower() == BUNDLE:
+        window.desk.attempt(open_bundle, window.desk, wishes.path)
 
 
 def open_first(session: Session, wishes: Wishes, settings: Settings) -> None:

@@ -6,8 +6,6 @@ z is up and y forward.
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterable, Mapping
-from typing import Generic, TypeVar
 
 import numpy as np
 
@@ -17,6 +15,7 @@ from maglia.core.hang.forms import FormBody, outside
 from maglia.core.hang.lines import between, of_length, sampled, stepped_along
 from maglia.core.hang.network import Guide
 from maglia.core.hang.skeleton import Skeleton
+from maglia.core.hang.touching import Touching
 from maglia.core.piece.piece import Form
 from maglia.core.sheets.as_worn import turns_of
 from maglia.core.sheets.lengths import member_width_mm, thickness_mm
@@ -33,8 +32,6 @@ SHORT_LINE = 7
 """A line of fewer points between two placed ends is drawn straight,"""
 DEEP = 1.5
 """unless it is so many times longer than they are apart."""
-Key = TypeVar("Key")
-Own = TypeVar("Own")
 Lines = dict[tuple[str, str], Floats]
 """By run and side, the points of its path in order."""
 Pins = dict[int, tuple[float, ...]]
@@ -68,24 +65,6 @@ def _middle(thread: tuple[int, ...]) -> int:
     return thread[len(thread) // 2]
 
 
-class _Touching(Generic[Key, Own]):
-    """Entries of a mapping by the points they touch."""
-
-    def __init__(
-        self, entries: Mapping[Key, Own], points: Callable[[tuple[Key, Own]], Iterable[int]]
-    ) -> None:
-        self.entries = list(entries.items())
-        self.by_point: dict[int, list[int]] = {}
-        for k, own in enumerate(self.entries):
-            for point in points(own):
-                self.by_point.setdefault(point, []).append(k)
-
-    def of(self, points: Iterable[int]) -> list[tuple[Key, Own]]:
-        """What touches any of these points, in the mapping's order."""
-        found = {k for point in points for k in self.by_point.get(point, ())}
-        return [self.entries[k] for k in sorted(found)]
-
-
 class _Layout(ABC):
     """Places paths in order of what is placed already: the main strand, what joins it, and so on.
 
@@ -102,10 +81,10 @@ class _Layout(ABC):
         self._begin = np.cumsum([0, *(len(points) for points, _ in self.lines)])[:-1]
         self._followed = np.zeros(net.points, bool)
         """Which points had a place before, so that only what touches new ones need be looked at."""
-        self._attached = _Touching(net.attached, lambda own: (own[0], *(p for p, _ in own[1])))
-        self._riders = _Touching(net.riders, lambda own: (own[0], _middle(own[1][0])))
-        self._rings = _Touching(net.round, lambda own: own[1][0])
-        self._bodies = _Touching(net.bodies, lambda own: net.corners[own[0]])
+        self._attached = Touching(net.attached, lambda own: (own[0], *(p for p, _ in own[1])))
+        self._riders = Touching(net.riders, lambda own: (own[0], _middle(own[1][0])))
+        self._rings = Touching(net.round, lambda own: own[1][0])
+        self._bodies = Touching(net.bodies, lambda own: net.corners[own[0]])
 
     @abstractmethod
     def lay_main(self, k: int) -> None: ...

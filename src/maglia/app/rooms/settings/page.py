@@ -168,10 +168,10 @@ class SettingsRoom(RoomWidget):
         if not source:
             raise DomainError("nothing was set here that could be taken back" if by < 0
                               else "nothing was taken back here")  # fmt: skip
-        change = source.pop()
+        change = source[-1]
         value = change.before if by < 0 else change.after
-        change.row.write(value)
-        target.append(change)
+        change.row.write(value)  # what is refused stays to be taken back later
+        target.append(source.pop())
         self.refresh()
         self.desk.say(f"{change.row.words}: {change.row.said(value)} again.")
 

@@ -9,6 +9,7 @@ from functools import partial
 from typing import Any
 
 from maglia.app.desk import Desk
+from maglia.app.settings import STAND_IN
 from maglia.core.joining.ways import CHOICES, USUAL, WORDS, with_habit
 from maglia.core.values.measures import amount_at
 from maglia.core.values.record import DomainError, Value
@@ -129,17 +130,23 @@ def _set_habit(desk: Desk, name: str, value: Any) -> None:
 def _instruments(desk: Desk) -> Iterator[Row]:
     for kind, words in (("caliper", "Caliper"), ("scale", "Scale")):
 
-        def read(kind: str = kind) -> str:
-            return str(desk.settings["instruments"].get(kind, {}).get("place", ""))
+        def kept(kind: str = kind) -> dict[str, object]:
+            own = desk.settings["instruments"].get(kind)
+            return own if isinstance(own, dict) else {}
 
-        def write(place: str, kind: str = kind) -> None:
-            kept = desk.settings["instruments"]
-            desk.put("instruments", {**kept, kind: {**kept.get(kind, {}), "place": place}})
+        def read(kept: Callable[[], dict[str, object]] = kept) -> str:
+            return str(kept().get("place", STAND_IN))
+
+        def write(
+            place: str, kind: str = kind, kept: Callable[[], dict[str, object]] = kept
+        ) -> None:
+            others = desk.settings["instruments"]
+            desk.put("instruments", {**others, kind: {**kept(), "place": place}})
 
         yield Row(
             id=kind, group="Instruments", words=f"{words}, plugged in at",
-            reason="empty: its stand-in. How it speaks is set in the Tray (F7, F8)", ground=YOURS,
-            usual="", read=read, write=write, parsed=str.strip,
+            reason="a serial line, such as /dev/ttyUSB0. How it speaks is set in the Tray (F7, F8)",
+            ground=YOURS, usual=STAND_IN, read=read, write=write, parsed=str.strip,
         )  # fmt: skip
 
 

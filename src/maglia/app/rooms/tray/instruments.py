@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from maglia.app.own_keys import Choice
 from maglia.app.painting.whole import whole_box
+from maglia.app.settings import STAND_IN
 from maglia.app.size_box import SizeBox
 from maglia.app.theme import Theme, font
 from maglia.core.parts.parts import Part, part_mass_g
@@ -37,7 +38,7 @@ if TYPE_CHECKING:
     from maglia.app.rooms.tray.tray import TrayRoom
 
 TICK_MS = 100
-STAND_IN, NOTHING = "stand-in", "nothing connected"
+NOTHING = "nothing connected"
 BAUDS = ("1200", "2400", "4800", "9600", "19200", "38400", "57600", "115200")
 
 
