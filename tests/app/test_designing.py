@@ -18,6 +18,7 @@ from maglia.app.settings import DEFAULTS, Settings
 from maglia.app.start import Wishes, open_first
 from maglia.app.theme import THEMES
 from maglia.app.trade_words import explained
+from maglia.core.checks.found import Check
 from maglia.core.edits.spots import Spot
 from maglia.core.fit.solve import solve
 from maglia.core.piece.piece import Way
@@ -378,6 +379,10 @@ def test_help_explains_keys_words_and_hovered_readings(bench):
     bench.room.side.readings.setFocus()
     bench.press(KEY.Key_Down, KEY.Key_Question)
     assert asked == ["checks#Heavy", "readings#Fall"]
+    rows = checks.model_rows
+    rows.show((Check("heavy", "note", "the fold", "It pulls at the fold."),))
+    tip = rows.data(rows.index(0), Qt.ItemDataRole.ToolTipRole)
+    assert tip.endswith("\n\nfold: the mirror line through the centre")
     assert explained("fall, Tier 2") == (
         "fall: how far below the pit of the neck the lowest point lies\n"
         "tier: a strand in a set that lies one below the other"

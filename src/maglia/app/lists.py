@@ -36,7 +36,8 @@ Index = QModelIndex | QPersistentModelIndex
 
 
 class Rows(QAbstractListModel, Generic[Row]):
-    """`words` says a row as text, `icon` draws one beside it."""
+    """`words` says a row as text, `icon` draws one beside it; `explained` is said of its words too
+    while one points at it."""
 
     def __init__(
         self,
@@ -46,6 +47,7 @@ class Rows(QAbstractListModel, Generic[Row]):
     ) -> None:
         super().__init__(parent)
         self.words, self.icon = words, icon
+        self.explained: Callable[[str], str] = lambda _: ""
         self.rows: tuple[Row, ...] = ()
 
     def show(self, rows: Sequence[Row]) -> None:
@@ -61,8 +63,11 @@ class Rows(QAbstractListModel, Generic[Row]):
         if not 0 <= index.row() < len(self.rows):
             return None
         row = self.rows[index.row()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+        if role == Qt.ItemDataRole.DisplayRole:
             return self.words(row)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            said = self.words(row)
+            return "\n\n".join(filter(None, (said, self.explained(said))))
         if role == Qt.ItemDataRole.DecorationRole:
             return self.icon(row)
         return None

@@ -9,6 +9,7 @@ from maglia.app.rooms.bench.readings import Readings
 from maglia.app.rooms.bench.ready_list import ReadyList
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, scaled
+from maglia.app.trade_words import explained
 
 HEADINGS = ("READINGS", "FITS", "CHECKS", "TO MAKE READY")
 
@@ -35,6 +36,8 @@ class SidePanel(QScrollArea):
         self.own.setWordWrap(True)
         self.own.setAccessibleName("Corrections it is computed with")
         self.parts: tuple[Part, ...] = (self.readings, self.fits, self.checks, self.ready)
+        for own in (self.fits, self.checks, self.ready):
+            own.model_rows.explained = explained
         column = QVBoxLayout()
         column.setContentsMargins(16, 10, 14, 10)
         column.setSpacing(4)

@@ -18,6 +18,7 @@ from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.app.rooms.settings.rows import Row, rows_of
 from maglia.app.size_box import SizeBox
 from maglia.app.theme import scaled
+from maglia.app.trade_words import explained
 from maglia.core.values.record import DomainError
 
 BOX = 196
@@ -115,6 +116,7 @@ class SettingsRoom(RoomWidget):
         for quiet in (unit, was, usual, reason):
             quiet.setObjectName("quiet")
         said = QWidget()
+        said.setToolTip(explained(f"{row.words} {row.reason}"))
         below = QVBoxLayout(said)
         below.setContentsMargins(0, 2, 0, 4)
         below.setSpacing(0)
