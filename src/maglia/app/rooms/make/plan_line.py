@@ -38,6 +38,7 @@ class PlanLine(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self.setFixedHeight(scaled(54))
         self.update()
 
     def on_changed(self) -> None:
@@ -76,7 +77,7 @@ class PlanLine(QWidget):
                 stage = step.stage
                 painter.setPen(self.theme.colour("quiet"))
                 painter.setFont(font(12))
-                painter.drawText(QPointF(box.left(), 17), SHORT[stage])
+                painter.drawText(QPointF(box.left(), scaled(17)), SHORT[stage])
             self._mark(painter, box, step.verb, self._shares[number])
             if turn is not None and turn.step == number:
                 painter.setPen(QPen(self.theme.colour("fold"), 2))
@@ -96,7 +97,7 @@ class PlanLine(QWidget):
         for step in sheet.steps:
             if step.stage != stage:
                 if stage:
-                    x = max(x + GROUP_GAP, labels[stage] + 44)
+                    x = max(x + GROUP_GAP, labels[stage] + scaled(44))
                 stage = step.stage
                 labels[stage] = x
             self._boxes.append(QRectF(x, scaled(26), side, side))

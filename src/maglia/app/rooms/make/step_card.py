@@ -9,7 +9,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from maglia.app.session.builds import Builds
-from maglia.app.theme import Theme
+from maglia.app.theme import Theme, scaled
 from maglia.core.joining.cautions import CAUTIONS
 from maglia.core.joining.progress import Turn, left_of, results_in
 from maglia.core.joining.step import Step
@@ -64,7 +64,8 @@ class StepCard(QScrollArea):
 
     def refresh(self) -> None:
         """As large as there is room for."""
-        self.pixels = min(max(self.viewport().height() // LINES, 20) + self.own, MOST_PX)
+        most = scaled(max(self.viewport().height() // LINES, 20)) + self.own
+        self.pixels = min(most, scaled(MOST_PX))
         self.words.setText(self._all())
         wide = self.viewport().width() - 44
         while (
