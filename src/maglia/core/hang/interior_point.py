@@ -38,6 +38,9 @@ FORCE_TOLERANCE = 1e-6
 """Unbalanced force at any point, as a share of the whole weight."""
 BARRIER_SHARE = 0.15
 """How much of the mean complementarity is left after a step that no prediction is made for."""
+CORRECTED = 16
+"""After so many iterations steps are no longer corrected: then the prediction does not hold, and
+the plain rule, slower, still comes to rest."""
 LEAST_SHARE, MOST_SHARE = 0.03, 0.3
 """Between what the predictor's cube is kept (Mehrotra's rule): bodies are curved, and a prediction
 believed whole leaves slacks behind on them. Found over the reference networks and demo pieces."""
@@ -255,7 +258,7 @@ class InteriorPoint:
     ) -> Floats | float:
         """What complementarity to aim for: by a trial step to none at all, as much less as that
         step gets to, and less what slack and multiplier change together on it."""
-        if not len(self.s):
+        if not len(self.s) or len(self.history) >= CORRECTED or self.shifted:
             return barrier
         trial = self._move(factor, self._push(ratio, gap, 0.0), ratio, gap, 0.0)
         if not np.abs(trial.dx).max(initial=0) < STEP_CAP_MM:  # too far to believe it
