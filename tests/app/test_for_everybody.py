@@ -129,7 +129,10 @@ def test_what_the_cursor_stands_on_and_what_changed_can_be_heard(hands):
     assert first != second
     hands.press(KEY.Key_Plus)
     assert heard() != second
-    assert hands.window.message.accessibleName() == "Message"
+    message = hands.window.message
+    assert message.accessibleName() == "Message"
+    hands.press(KEY.Key_Delete)
+    assert message.accessibleDescription() == message.text() != ""
 
 
 @pytest.mark.parametrize("size", [100, 150, 200])

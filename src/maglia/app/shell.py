@@ -31,6 +31,7 @@ from PySide6.QtWidgets import (
 )
 
 from maglia.app import dropped, piece_commands
+from maglia.app.assistive import describe
 from maglia.app.banner import Banner
 from maglia.app.desk import Desk
 from maglia.app.house import ACTIONS, BESIDE, ROOMS
@@ -189,7 +190,7 @@ class Shell(QMainWindow):
             self.units.menu().addAction(unit, partial(piece_commands.show_in, desk, unit))
         for signal in (session.changed, session.reshown):
             signal.connect(self.on_changed)
-        session.said.connect(self.message.setText)
+        session.said.connect(self.on_said)
         desk.dressed.connect(self.on_dressed)
         desk.guide_wanted.connect(self.show_guide)
         desk.step_wanted.connect(lambda by: self.desk.attempt(self.room.step, by))
@@ -281,6 +282,11 @@ class Shell(QMainWindow):
         self.offer(rest)
 
     # --- what the session tells ---------------------------------------------------------------
+
+    def on_said(self, words: str) -> None:
+        """The message line; whoever does not see it hears it."""
+        self.message.setText(words)
+        describe(self.message, words)
 
     def on_changed(self) -> None:
         piece = self.session.piece
