@@ -327,7 +327,13 @@ def _slider(point: int, thread: tuple[int, ...], rests: tuple[float, ...]) -> Sl
 
 def contact_radii(net: Skeleton) -> dict[int, float]:
     """How far the middle of what lies at each free point stays from the skin, mm: a bead by half
-    its width, chain and rings by their wire, since they lie flat."""
+    its width, chain and rings by their wire, since they lie flat. Worked out once for a net."""
+    if net.radii is None:
+        net.radii = _radii(net)
+    return net.radii
+
+
+def _radii(net: Skeleton) -> dict[int, float]:
     found: dict[int, float] = {}
     for member in net.assembly.members:
         thing = net.assembly.thing(member)

@@ -38,9 +38,10 @@ FORCE_TOLERANCE = 1e-6
 """Unbalanced force at any point, as a share of the whole weight."""
 BARRIER_SHARE = 0.15
 """How much of the mean complementarity is left after a step that no prediction is made for."""
-CORRECTED = 16
-"""After so many iterations steps are no longer corrected: then the prediction does not hold, and
-the plain rule, slower, still comes to rest."""
+CORRECTED, WENT = 16, 0.4
+"""Steps are corrected where the prediction can be believed: in so many first iterations, after a
+step that could be gone by this much, and where no shift is needed. Elsewhere the plain rule, which
+lets the barrier fall no faster than lengths are met, comes to rest sooner."""
 LEAST_SHARE, MOST_SHARE = 0.03, 0.3
 """Between what the predictor's cube is kept (Mehrotra's rule): bodies are curved, and a prediction
 believed whole leaves slacks behind on them. Found over the reference networks and demo pieces."""
@@ -97,6 +98,8 @@ class InteriorPoint:
         self.shifted = 0.0
         self.shifted_last = 0.0
         """The last shift that was needed at all."""
+        self.went = 1.0
+        """How much of the last step was gone."""
         self.history: list[float] = []
         """By how much lengths were violated at most, after every step."""
         self._equal = slice(self.m, self.m + self.r)
@@ -258,7 +261,8 @@ class InteriorPoint:
     ) -> Floats | float:
         """What complementarity to aim for: by a trial step to none at all, as much less as that
         step gets to, and less what slack and multiplier change together on it."""
-        if not len(self.s) or len(self.history) >= CORRECTED or self.shifted:
+        believed = len(self.history) < CORRECTED and self.went >= WENT and not self.shifted
+        if not len(self.s) or not believed:
             return barrier
         trial = self._move(factor, self._push(ratio, gap, 0.0), ratio, gap, 0.0)
         if not np.abs(trial.dx).max(initial=0) < STEP_CAP_MM:  # too far to believe it
@@ -286,6 +290,7 @@ class InteriorPoint:
                 dual, _fraction(own.tension, own.dt, near), _fraction(own.floor, own.df, near)
             )
             own.go(forward, dual)
+        self.went = forward
         self.x += forward * dx
         self.s += forward * ds
         self.lam += dual * dlam

@@ -45,6 +45,9 @@ class Skeleton:
     riders: dict[int, tuple[tuple[int, ...], tuple[float, ...]]] = field(default_factory=dict)
     """Points that slide along a thread: its points in order, and the length of each stretch, mm."""
 
+    radii: dict[int, float] | None = None
+    """How far each free point stays from the skin, mm, once it was asked for."""
+
     def point(self) -> int:
         self.points += 1
         self.mass.append(0.0)

@@ -223,19 +223,20 @@ def _band_layout(vectors: csr_matrix, dim: int, pairs: Ints) -> tuple[int, csc_m
         second += [there, here]
     of, one, two = (np.concatenate(x) for x in (block, first, second))
     i, j = vectors.indices[one], vectors.indices[two]
-    lower = i >= j
-    of, one, two, i, j = of[lower], one[lower], two[lower], i[lower], j[lower]
-    axis = np.arange(dim)
-    row = (i[:, None] * dim + axis)[:, :, None]
-    col = (j[:, None] * dim + axis)[:, None, :]
-    below = row - col
-    band = int(below.max(initial=0))
-    kept = below >= 0
-    targets = (below + col * (band + 1))[kept]
-    entries = (of[:, None] * (dim * dim) + np.arange(dim * dim)).reshape(kept.shape)[kept]
-    weight = vectors.data[one] * vectors.data[two]
-    weights = np.broadcast_to(weight[:, None, None], kept.shape)[kept]
+    weight, apart = vectors.data[one] * vectors.data[two], i - j
+    most = int(apart.max(initial=0))
+    band = most * dim + dim - 1 if len(apart) else 0
+    row, col = np.divmod(np.arange(dim * dim, dtype=np.int32), dim)
+    targets, entries, weights = [], [], []
+    # between two points all of a block lies below the diagonal, on it the half that LAPACK reads
+    for these, kept in ((apart > 0, np.full(dim * dim, True)), (apart == 0, row >= col)):
+        r, c = row[kept], col[kept]
+        first = j[these] * (dim * (band + 1)) + apart[these] * dim
+        targets.append((first[:, None] + (c * (band + 1) + r - c)).ravel())
+        entries.append((of[these][:, None] * (dim * dim) + (r * dim + c)).ravel())
+        weights.append(np.repeat(weight[these], len(r)))
+    where = (np.concatenate(targets).astype(np.int32), np.concatenate(entries).astype(np.int32))
     blocks = vectors.shape[0] + 2 * len(pairs)
     shape = ((band + 1) * vectors.shape[1] * dim, blocks * dim * dim)
-    where = (targets.astype(np.int32), entries.astype(np.int32))
-    return band, csc_matrix((weights, where), shape)  # by columns: most of a wide band is empty
+    # by columns: most of a wide band is empty
+    return band, csc_matrix((np.concatenate(weights), where), shape)
