@@ -31,6 +31,7 @@ from maglia.core.parts.units import (
     faced,
     hangs_at,
     hung_mm,
+    legs_of,
 )
 from maglia.core.piece.items import Knot, StrungEnd
 from maglia.core.piece.strung import KNOT_WIDE, cord_mm, is_bare, knot_mm
@@ -70,9 +71,9 @@ def draw_thing(painter: QPainter, thing: Thing, length: float, things: Things) -
     if isinstance(thing, Ring):
         _ring(painter, thing, length)
     elif isinstance(thing, BeadLink | Dangle):
-        draw.wired(painter, thing, length, things)
+        _wired(painter, thing, length, things)
     elif isinstance(thing, Charm):
-        draw.charm(painter, thing, length)
+        _charm(painter, thing, length)
     elif isinstance(thing, Clasp):
         draw.clasp(painter, thing, length)
     elif isinstance(thing, EarFinding):
@@ -144,6 +145,33 @@ def _ring(painter: QPainter, ring: Ring, exact: float) -> None:
     sizes = (ring.wire_mm, ring.inner_mm, ring.inner_width_mm)
     key = ("ring", ring.material, ring.closure, *sizes, length)
     stamped(painter, key, box, lambda p: draw.ring(p, ring, length), onto)
+
+
+def _wired(painter: QPainter, unit: BeadLink | Dangle, exact: float, things: Things) -> None:
+    """A bead link or dangle from its stamp: whole rows are of one, and each is many paths."""
+    length = _near(exact)
+    refs = (unit.wire, *unit.stack, *legs_of(unit))
+    parts = tuple(things.get(ref) for ref in refs)
+    beads = [part for part in parts if isinstance(part, Bead)]
+    wide = max((part.width_mm or 4.0 for part in beads), default=4.0)
+    along = sum(part.length_mm or 4.0 for part in beads)
+    spiral = getattr(unit, "spiral_mm", None) or 0.0
+    half = max(wide, unit.loop.inner_mm + 4.0, spiral, along if legs_of(unit) else 0.0) / 2 + 2.0
+    end = max(length, along + unit.loop.inner_mm) + spiral + wide / 2 + 3.0
+    begin = unit.loop.inner_mm + 3.0
+    box = QRectF(-begin, -half, begin + end, 2 * half)
+    stretched = QRectF(-begin, -half, begin + end + exact - length, 2 * half)
+    key = ("wired", unit, parts, length)
+    stamped(painter, key, box, lambda p: draw.wired(p, unit, length, things), stretched)
+
+
+def _charm(painter: QPainter, part: Charm, exact: float) -> None:
+    length = _near(exact)
+    half = (part.width_mm or length * 0.5) * 0.8 + (part.loop_mm or 2.0) + 2.0
+    begin = (part.loop_mm or 2.0) / 2 + 3.0
+    box = QRectF(-begin, -half, begin + length + 2.0, 2 * half)
+    stretched = QRectF(-begin, -half, begin + exact + 2.0, 2 * half)
+    stamped(painter, ("charm", part, length), box, lambda p: draw.charm(p, part, length), stretched)
 
 
 def _bead(painter: QPainter, bead: Bead, at: float) -> None:

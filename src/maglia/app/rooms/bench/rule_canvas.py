@@ -276,7 +276,7 @@ class RuleCanvas(QWidget):
                 painter.drawLines([QLineF(QPointF(*a), QPointF(*b)) for a, b in self.rule.beside])
             for laid in self.rule.laid:
                 if laid.hangs == hanging:
-                    self._paint_laid(painter, laid, region)
+                    self._paint_laid(painter, laid, region, origin, scale)
             painter.restore()
         painter.restore()
         self._paint_marks(painter)
@@ -290,7 +290,9 @@ class RuleCanvas(QWidget):
         for a, b in self.rule.joins:
             painter.drawLine(QPointF(*a), QPointF(*b))
 
-    def _paint_laid(self, painter: QPainter, laid: Laid, region: QRectF) -> None:
+    def _paint_laid(
+        self, painter: QPainter, laid: Laid, region: QRectF, origin: QPointF, scale: float
+    ) -> None:
         if not is_drawn(laid.member):
             return
         assembly = self.shown
@@ -298,13 +300,14 @@ class RuleCanvas(QWidget):
         if isinstance(thing, Connector):
             self._paint_connector(painter, laid, thing, assembly)
             return
-        start, stop = self._in_sight(laid, region)
+        start, stop = self._in_sight(laid, region, origin, scale)
         if stop - start > 1:
             draw_member(painter, assembly, laid.member, laid.points[start:stop], start)
 
-    def _in_sight(self, laid: Laid, region: QRectF) -> tuple[int, int]:
+    def _in_sight(
+        self, laid: Laid, region: QRectF, origin: QPointF, scale: float
+    ) -> tuple[int, int]:
         """Which of a member's points lie within a region: of a long chain most may not."""
-        scale, origin = self.scale(), self.origin()
         start, near, far = (origin.y(), region.top(), region.bottom()) if laid.hangs else (
             origin.x(), region.left(), region.right())  # fmt: skip
         margin = MARGIN_MM if laid.member.woven is None else ROW_MM
