@@ -27,8 +27,9 @@ def said(name: str) -> tuple[str, str]:
     env = {**os.environ, "PYTHONPATH": str(HERE.parent / "src"), "QT_QPA_PLATFORM": "offscreen"}
     done = subprocess.run(line, capture_output=True, text=True, env=env, check=False)
     lines = [one.rstrip() for one in done.stdout.split("\n") if NOISE not in one]
-    if done.returncode:
-        lines.append(f"(ended with {done.returncode}: {done.stderr.strip().splitlines()[-1:]})")
+    faults = [one for one in done.stderr.strip().split("\n") if one and NOISE not in one]
+    if done.returncode and faults:  # a goal that is missed says so itself
+        lines.append(f"(ended with {done.returncode}: {faults[-1]})")
     return about, "\n".join(lines).strip()
 
 
