@@ -8,11 +8,11 @@ from msgspec.structs import replace
 from scipy.optimize import minimize
 
 from maglia.core.hang.bodies import Ball, ConeCapsule
-from maglia.core.hang.network import Network
+from maglia.core.hang.network import Guide, Network, Slider
 from maglia.core.hang.reach import shortfall
 from maglia.core.hang.solution import Warm
 from maglia.core.hang.solve import solve
-from maglia.core.hang.spring_net import topology
+from maglia.core.hang.spring_net import forget, topology
 
 NO_RODS = {"rods": np.zeros((0, 2), int), "length": np.zeros(0)}
 
@@ -222,3 +222,59 @@ def test_what_is_too_short_to_reach_its_pins_is_named():
     assert found.state == "too short"
     assert found.short_by_mm == pytest.approx(25.0)
     assert "run “Short” is too short by 25.0 mm" in found.cause
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_the_band_is_the_sum_of_all_blocks(seed):
+    """Against the same sum written out densely, with fixed and attached points, rods, a guide and a
+    rider; to rounding."""
+    rng = np.random.default_rng(seed)
+    count = 12
+    pairs = np.array([(k, k + 1) for k in range(count - 1)] + [(0, 5), (3, 9)])
+    fixed = np.zeros(count, bool)
+    fixed[[0, 7]] = True
+    network = Network(
+        start=rng.normal(0, 5, (count, 3)), mass=np.ones(count), fixed=fixed, segments=pairs,
+        rest=np.full(len(pairs), 30.0), rods=np.array([(2, 8)]), length=np.array([9.0]),
+        attached={4: ((3, 0.5), (5, 0.5)), 10: ((9, 0.3), (11, 0.7))},
+        contact=np.array([1, 6, 9]), guides=(Guide(((2, 0.4), (3, 0.6)), (1.0, 0.0, 0.0)),),
+        sliders=(Slider(1, 11, (6,), 40.0),),
+    )  # fmt: skip
+    topo = topology(network)
+    half = rng.normal(0, 1, (topo.vectors.shape[0], 3, 3))
+    blocks = half + half.transpose(0, 2, 1)
+    cross = rng.normal(0, 1, (len(topo.pairs), 3, 3))
+    between = np.stack([cross, cross.transpose(0, 2, 1)], axis=1).reshape(-1, 3, 3)
+    dense = topo.vectors.toarray()
+    whole = sum(np.kron(np.outer(w, w), block) for w, block in zip(dense, blocks, strict=True))
+    for (a, b), block in zip(topo.pairs, cross, strict=True):
+        one = np.kron(np.outer(dense[a], dense[b]), block)
+        whole = whole + one + one.T
+    banded = topo.matrix(np.concatenate([blocks, between]))
+    size = len(whole)
+    for below in range(topo.band + 1):
+        told = banded[below, : size - below]
+        assert told == pytest.approx(np.diagonal(whole, -below), abs=1e-12)
+    assert not np.tril(whole, -topo.band - 1).any()
+
+
+def test_a_topology_is_kept_while_only_lengths_masses_and_places_change():
+    network = chain(30, 100.0, 1.2)
+    kept = topology(network)
+    longer = replace(
+        network, rest=network.rest * 1.1, mass=network.mass * 2, start=network.start + 1
+    )
+    assert topology(longer) is kept
+    fixed = network.fixed.copy()
+    fixed[15] = True
+    assert topology(replace(network, fixed=fixed)) is not kept
+    forget()
+    assert topology(network) is not kept
+
+
+def test_what_fixed_points_add_is_added():
+    """The point halfway between a pin and a free one: half the pin's place stays."""
+    network = replace(chain(4, 8.0, 1.3), attached={2: ((0, 0.5), (1, 0.5))})
+    found = solve(network)
+    middle = (found.positions[0] + found.positions[1]) / 2
+    assert found.positions[2] == pytest.approx(middle, abs=1e-9)
