@@ -171,13 +171,12 @@ def _read(path: Path, parts: dict[str, Part], stuff: dict[str, Stuff]) -> dict[s
 
 def _own(workshop: Path | None) -> tuple[dict[str, Lying], Rules, tuple[Part, ...]]:
     """What lies in a workshop, its rules and parts; nothing and the usual ones without it."""
-    from platformdirs import user_data_path
-
     from maglia.core.values.rules import DEFAULT_RULES
     from maglia.files.workshop import contents, stock
+    from maglia.files.workshop.place import workshop_path
     from maglia.files.workshop.store import open_workshop
 
-    path = workshop or user_data_path("maglia") / "workshop.sqlite"
+    path = workshop or workshop_path()
     if workshop is None and not path.exists():
         return {}, DEFAULT_RULES, ()
     with contextlib.closing(open_workshop(path, make=False)) as held:

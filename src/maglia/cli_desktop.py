@@ -216,11 +216,11 @@ def sheet(ctx: click.Context, file: Path, out: Path, kit: bool, unit: str) -> No
 @click.pass_context
 def bundle(ctx: click.Context, file: Path, out: Path, workshop: Path | None) -> None:
     """Write the piece in FILE with its builds and photographs to OUT, to be opened elsewhere."""
-    from maglia.app.own_workshop import workshop_path
     from maglia.files.workshop.bundle import gathered, write_bundle
+    from maglia.files.workshop.place import workshop_path
     from maglia.files.workshop.store import open_workshop
 
-    own = workshop or workshop_path(demo=False)
+    own = workshop or workshop_path()
     store = open_workshop(own, make=False) if workshop is not None or own.exists() else None
     made = gathered(ctx.find_object(object)(file), store)  # type: ignore[operator]
     write_bundle(out, made)

@@ -52,12 +52,11 @@ def _read(
 ) -> tuple[tuple[Kept, ...], tuple[Concern, ...]]:
     import tempfile
 
-    from platformdirs import user_data_path
-
     from maglia.files.workshop.log_reading import kept_builds, what_it_says
+    from maglia.files.workshop.place import workshop_path
     from maglia.files.workshop.store import open_workshop
 
-    own = path or user_data_path("maglia") / "workshop.sqlite"
+    own = path or workshop_path()
     with contextlib.ExitStack() as stack:
         if demo:
             from maglia.demo import fill

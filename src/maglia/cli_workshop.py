@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from maglia.core.values.record import DomainError
+from maglia.files.workshop.place import workshop_path
 
 
 @click.group(name="workshop")
@@ -21,12 +22,6 @@ def _workshop_option(command: click.decorators.FC) -> click.decorators.FC:
     )(command)  # fmt: skip
 
 
-def _workshop_path(own: Path | None) -> Path:
-    from platformdirs import user_data_path
-
-    return own or user_data_path("maglia") / "workshop.sqlite"
-
-
 @workshop_group.command(name="export")
 @click.argument("out", type=click.Path(path_type=Path))
 @_workshop_option
@@ -36,7 +31,7 @@ def export_workshop(out: Path, own: Path | None) -> None:
     from maglia.files.workshop.contents import exported
     from maglia.files.workshop.store import open_workshop
 
-    write_atomically(out, exported(open_workshop(_workshop_path(own), make=False)))
+    write_atomically(out, exported(open_workshop(own or workshop_path(), make=False)))
 
 
 @workshop_group.command(name="import")
@@ -48,7 +43,7 @@ def import_workshop(file: Path, own: Path | None) -> None:
     from maglia.files.workshop.store import open_workshop
 
     whole = read_whole(file)
-    import_whole(open_workshop(_workshop_path(own)), whole)
+    import_whole(open_workshop(own or workshop_path()), whole)
     click.echo(
         f"{len(whole.parts)} parts, {len(whole.units)} units, {len(whole.wearers)} wearers, "
         f"{len(whole.events)} stock events"
@@ -62,7 +57,7 @@ def check_workshop(own: Path | None) -> None:
     from maglia.files.workshop import contents, stock
     from maglia.files.workshop.store import open_workshop
 
-    found = open_workshop(_workshop_path(own), make=False)
+    found = open_workshop(own or workshop_path(), make=False)
     for sort in contents.SORTS:
         contents.kept(found, sort)
     if wrong := stock.faults(found):

@@ -183,6 +183,28 @@ def test_a_bundle_is_opened_whole_in_the_window(hands, tmp_path):
     assert [entry.piece for entry in hands.window.room.book.entries] == ["Usher's Y"]
 
 
+def test_a_bundle_whose_piece_cannot_be_built_leaves_the_bench_as_it_is(hands, tmp_path):
+    path = tmp_path / "y.maglia-bundle"
+    made = read_piece(demo_path("ushers-y"))
+    missing = replace(made, parts=made.parts[1:])  # what hangs on it is gone
+    write_bundle(path, gathered(missing, None))
+    before = (hands.session.piece, hands.session.path, hands.session.assembly)
+    drop(hands, path)
+    assert hands.said[-1].startswith("Not done: ")
+    assert (hands.session.piece, hands.session.path, hands.session.assembly) == before
+
+
+def test_builds_that_cannot_be_kept_are_said_and_the_piece_is_there(hands, tmp_path):
+    source = open_workshop(tmp_path / "source.sqlite")
+    path = tmp_path / "y.maglia-bundle"
+    write_bundle(path, gathered(built(source, tmp_path), source))
+    (tmp_path / "photographs").write_text("a file where the folder should be")
+    drop(hands, path)
+    assert hands.session.piece.name == "Usher's Y"
+    assert "Its builds are not in the log" in hands.said[-1]
+    assert builds.listed(hands.store) == ()
+
+
 def spoilt(path, **members):
     with zipfile.ZipFile(path) as old:
         kept = {name: old.read(name) for name in old.namelist()}

@@ -45,8 +45,8 @@ def take(shell: Shell, paths: Sequence[Path]) -> None:
             f"{len(pieces)} pieces at once would be {len(pieces)} windows; {MOST_WINDOWS} at most"
         )
     if pieces and piece_commands.may_leave(shell.desk):
+        shell.show_room("bench")  # first: what is said of the piece stays to be read
         piece_commands.open_file(shell.desk, pieces[0])
-        shell.show_room("bench")
     for path in pieces[1:]:
         piece_commands.open_beside(shell.desk, path)
     for path in others:

@@ -5,16 +5,9 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from platformdirs import user_data_path
-
 from maglia.app.banner import Banner
 from maglia.app.session.session import Session
 from maglia.core.values.record import DomainError
-
-
-def workshop_path(*, demo: bool) -> Path:
-    """The maker's own workshop, or the copy that belongs to the demo."""
-    return user_data_path("maglia") / ("demo.sqlite" if demo else "workshop.sqlite")
 
 
 def open_own(

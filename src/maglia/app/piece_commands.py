@@ -95,7 +95,11 @@ def open_bundle(desk: Desk, path: Path) -> None:
     if store is None or store.read_only:
         desk.say(f"{said}. Its builds are not in the log: no workshop is open to be written to.")
         return
-    new = take_in(store, bundle)
+    try:
+        new = take_in(store, bundle)
+    except DomainError as fault:
+        desk.say(f"{said}. Its builds are not in the log: {fault}.")
+        return
     desk.session.workshop.read()
     desk.say(f"{said}. {new} of its {len(bundle.builds)} builds are new in the log.")
 

@@ -206,8 +206,8 @@ class Shell(QMainWindow):
             menu.addAction(wearer.role, partial(piece_commands.dress, self.desk, wearer))
 
     def open_place(self, opening: Callable[[Desk, str], object], place: str) -> None:
+        self.show_room("bench")  # first: what is said of the piece stays to be read
         self.desk.attempt(opening, self.desk, place)
-        self.show_room("bench")
 
     # --- actions ------------------------------------------------------------------------------
 

@@ -15,7 +15,7 @@ from maglia.app.collector import Collector
 from maglia.app.desk import Desk
 from maglia.app.house import ROOMS
 from maglia.app.keeper import Keeper
-from maglia.app.own_workshop import open_own, workshop_path
+from maglia.app.own_workshop import open_own
 from maglia.app.piece_commands import open_bundle
 from maglia.app.rescue import Rescue
 from maglia.app.session.session import Session
@@ -27,6 +27,7 @@ from maglia.core.workshop.tray import Tray
 from maglia.demo import demo_path, demo_tray, empty_file
 from maglia.desktop.install import ID, SOURCES
 from maglia.files.kinds import BUNDLE
+from maglia.files.workshop.place import workshop_path
 from maglia.memory import settle
 
 SHOT_SECONDS = 30.0

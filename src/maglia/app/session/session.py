@@ -202,12 +202,13 @@ class Session(QObject):
         saved: Piece | None = None,
         fits: bool = False,
     ) -> None:
+        assembly = expand(piece)  # what cannot be built changes nothing
         spot = opening_spot(piece)
         self.path, self.older, self.print, self.way = path, None, None, 0
         self.history = History(State(piece, spot, words), saved)
         self.evaluation.forget()
         self.cursor.put(spot)
-        self._renew(expand(piece), fits=fits)
+        self._renew(assembly, fits=fits)
 
     # --- editing ------------------------------------------------------------------------------
 
