@@ -197,9 +197,10 @@ def test_what_is_said_of_a_bag(said, deeds):
 @pytest.mark.parametrize(
     ("said", "deeds"),
     [
-        ("1 m, 430 mm", [Deed("bought", 333), Deed("bought", 143)]),
-        ("2 x 1 m called spool", [Deed("bought", 333, called="spool"),
-         Deed("bought", 333, called="spool")]),
+        ("1 m, 430 mm", [Deed("bought", 333, measured_um=1_000_000),
+         Deed("bought", 143, measured_um=430_000)]),
+        ("2 x 1 m called spool", [Deed("bought", 333, called="spool", measured_um=1_000_000)] * 2),
+        ("333 links", [Deed("bought", 333)]),
         ("counted 20 links in lot 2", [Deed("counted", 20, lot="lot 2")]),
         ("cut 36 from lot 1 called blue end", [Deed("cut", 36, lot="lot 1", called="blue end")]),
         ("bought 30 links from link 2", [Deed("bought", 30, first_phase=1)]),

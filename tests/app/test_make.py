@@ -18,7 +18,6 @@ from PySide6.QtWidgets import QFileDialog, QPushButton
 from maglia.app.make_sheet import save
 from maglia.core.assembly.expand import expand
 from maglia.core.joining.marked import finished
-from maglia.core.joining.progress import signs_of
 from maglia.core.joining.rings import rings as rings_of
 from maglia.core.sheets.count import copies_of
 from maglia.core.values.record import DomainError
@@ -40,7 +39,13 @@ class Maker(Hands):
     def card(self):
         """What the card says, in lines."""
         words = self.room.card.words.text().replace("</p>", "\n").replace("&nbsp;", " ")
-        return html.unescape(re.sub("<[^>]+>", "", words)).strip().split("\n")
+        lines = html.unescape(re.sub("<[^>]+>", "", words)).strip().split("\n")
+        build = self.builds.build
+        if build is None:
+            return lines
+        assert lines[0].startswith(f"{build.name} · build {build.id} · ")
+        lines[0] = lines[0].split(" · ", 2)[2]
+        return lines[lines[0] in ("kept", "waits", "to its end") :]
 
     def until(self, there, key=KEY.Key_Space):
         """Space, until the step is one for which `there` is true."""
@@ -62,7 +67,7 @@ class Maker(Hands):
         """Joints to make that no mark has made."""
         assembly = expand(self.builds.build.piece)
         plan = self.builds.sheet.plan
-        made = finished(assembly, plan.joints, signs_of(self.builds.done)).made
+        made = finished(assembly, plan.joints, self.builds.done).made
         return set(plan.joints.to_make) - set(made) - set(plan.stuck)
 
 

@@ -7,6 +7,7 @@ import time
 from random import Random
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
@@ -200,7 +201,7 @@ def test_the_one_kept_file_of_an_earlier_version_is_offered_too(home):
     window = home.window("curtain-bib")
     window.offer(window.desk.keeper.found()[0])
     press(window, "Take it up")
-    assert window.session.piece == read_piece(demo_path("ushers-y"))
+    assert replace(window.session.piece, id="") == read_piece(demo_path("ushers-y"))
     assert not old.exists()
     assert len(home.files()) == 1
 

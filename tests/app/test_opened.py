@@ -11,7 +11,7 @@ from PySide6.QtGui import QDropEvent
 
 from maglia.app import piece_commands
 from maglia.app.rooms.log.log import LogRoom
-from maglia.core.joining.progress import Mark
+from maglia.core.joining.marked import Mark
 from maglia.core.joining.ways import USUAL
 from maglia.core.values.record import DomainError
 from maglia.demo import demo_path

@@ -18,7 +18,7 @@ from maglia.core.edits.on_the_mat import (
 from maglia.core.joining.bags import bags_by_step
 from maglia.core.joining.followed import followed, renamed
 from maglia.core.joining.plan import joining_plan
-from maglia.core.joining.progress import current, is_done, left_of, signs_of, to_undo, turns_of
+from maglia.core.joining.progress import current, is_done, left_of, to_undo, turns_of
 from maglia.core.joining.text import make_sheet
 from maglia.core.joining.waits import held_by, meanwhile, waits_over
 from maglia.core.joining.ways import USUAL, with_habit
@@ -38,7 +38,7 @@ CLOSED = ("again", "once", "thread")
 
 def sheet_of(made, working=USUAL, done=None):
     built = expand(made)
-    return make_sheet(built, joining_plan(built, working, signs_of(done or {})))
+    return make_sheet(built, joining_plan(built, working, done or {}))
 
 
 def all_done(turns):

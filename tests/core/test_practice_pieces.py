@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from maglia.core.report import as_json, evaluate
+from maglia.files.migrations import VERSION
 from maglia.files.piece_json import piece_from, piece_text, read_piece
 
 PIECES = Path(__file__).parent.parent / "data" / "pieces"
@@ -35,7 +36,7 @@ PAPER = {
 def test_its_sums_are_those_of_the_hand(name):
     closed, counted, lengths = PAPER[name]
     of = read_piece(PIECES / f"{name}.json")
-    assert of.version == 4
+    assert of.version == VERSION
     assert piece_from(piece_text(of)) == of
     report = as_json(evaluate(of))
     assert report["closed_length_mm"] == (closed if closed is None else pytest.approx(closed))

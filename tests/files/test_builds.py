@@ -1,8 +1,9 @@
 """Builds in the workshop: marks, notes and stock, through an export, a move and a broken record."""
 
 import pytest
+from msgspec.structs import replace
 
-from maglia.core.joining.progress import Mark
+from maglia.core.joining.marked import Mark
 from maglia.core.joining.ways import USUAL, with_habit
 from maglia.core.parts.parts import Chain, Ring, Wire
 from maglia.core.values.record import DomainError
@@ -69,7 +70,7 @@ def test_a_build_is_there_again_with_its_marks_in_the_order_they_were_made(own, 
 def test_places_change_their_names_all_at_once(own):
     number = builds.begin(own, PIECE, USUAL, AT)
     builds.mark(own, number, marked("one", "two", "three", "other"), AT, 4.0)
-    builds.move(own, number, {"one": "two", "two": "three", "three": "one"})
+    builds.move(own, number, {"one": "two", "two": "three", "three": "one"}, {})
     found = builds.marks(own, number)
     assert list(found) == ["two", "three", "one", "other"]
     assert found["two"].sign == "ring|one"
@@ -149,25 +150,25 @@ def test_a_build_takes_what_was_laid_out_for_its_day_and_the_rest_comes_back(own
     stock.do(own, RING, Deed("bought", 12), AT)
     for links in (40, 25):
         stock.do(own, pattern, Deed("bought", links, first_phase=1), AT)
-    day = day_stock.day_name([("Spotlight swags", 2), ("Other", 1)])
-    laid = stock.lying(own)["ls"].lots
-    day_stock.lay_out(own, day, {"ring": 10}, [("ls", lot) for lot in laid], AT)
+    piece, other = replace(PIECE, id="own"), replace(PIECE, id="other", name=PIECE.name)
+    laid = [("ls", lot.name, lot.amount) for lot in stock.lying(own)["ls"].lots]
+    day_stock.lay_out(own, "day", [(piece, 2), (other, 1)], {"ring": 10}, laid, AT)
     assert (stock.lying(own)["ring"].bag, lots(own, pattern)) == (2, {})
     strange = builds.begin(own, read_piece(demo_path("ushers-y")), USUAL, AT)
     assert build_stock.reserve(own, strange, {"ring": 5}, AT) == [Short("ring", 5, 2)]
     assert build_stock.cut(own, strange, pattern, 5, "a#1", AT).startswith("no length")
-    number = builds.begin(own, PIECE, USUAL, AT)
+    number = builds.begin(own, piece, USUAL, AT, day_stock.day_for(own, piece.id))
     assert build_stock.reserve(own, number, {"ring": 7}, AT) == []  # of the ten, none of the bag
     assert build_stock.laid_out(own, number) == {"ring": 7}
     assert build_stock.cut(own, number, pattern, 10, "a#1", AT) == ""  # the shorter: 14 are left
     assert build_stock.cut(own, number, pattern, 10, "a#2", AT) == ""
     build_stock.put_back(own, number, "a#2", AT)
-    day_stock.give_up(own, day, AT)
+    day_stock.give_up(own, "day", AT)
     assert stock.lying(own)["ring"].bag == 3
     found = lots(own, pattern)
     # 25 links from phase 1: ten and their cut lead to phase (1 + 11) % 3, and 14 are left
     assert sorted(found.values()) == [(14, 0), (40, 1)]
-    assert "lot 1" in found
+    assert {"lot 1", "off-cut"} == set(found)
     with pytest.raises(DomainError, match="this day is not laid out"):
-        day_stock.give_up(own, day, AT)
+        day_stock.give_up(own, "day", AT)
     assert stock.faults(own) == []

@@ -52,7 +52,7 @@ def test_everything_of_the_log_goes_through_an_export(own, tmp_path):
         first = kept_builds(one, "stiff #3")[0]
         assert (first.entry.id, first.entry.minutes, first.entry.cost) == (3, 75.5, "12.30 florins")
         assert first.measures == (SPAN,)
-        assert first.parts["Little key"] == 1
+        assert {one.name: one.amount for one in first.parts}["Little key"] == 1
         assert log.photos(one, 2) == (("far/away.png", "the clasp"),)
         span, ring = what_it_says(one)
         assert (span.taken.value, span.estimate.n, round(ring.estimate.value, 9)) == (0.4, 7, 0.33)

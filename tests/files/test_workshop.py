@@ -19,7 +19,7 @@ from maglia.core.parts.parts import Chain, Ring
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_names, demo_tray, fill
-from maglia.files.workshop import contents, log, stock, store
+from maglia.files.workshop import contents, day_stock, log, stock, store
 from maglia.files.workshop.schema import APPLICATION, MIGRATIONS, VERSION
 from maglia.files.workshop.stock import BENCH, LOST, OUTSIDE, Account, Movement
 from maglia.files.workshop.store import open_workshop
@@ -87,7 +87,7 @@ def test_exporting_what_was_imported_gives_the_same_bytes(own, tmp_path):
     ("change", "said"),
     [
         ({"format": "maglia-piece"}, "no exported workshop"),
-        ({"version": 2}, "no exported workshop"),
+        ({"version": 3}, "no exported workshop"),
         ({"strange": 1}, "unknown field `strange`"),
         ({"parts": [{"kind": "ring", "id": "a", "name": "A"}] * 2}, "two parts are called “a”"),
         ({"events": [{"id": 1, "at": AT, "sort": "use", "movements": [
@@ -183,6 +183,10 @@ def test_a_workshop_of_every_older_version_is_brought_to_today_s(tmp_path, scrip
     for one in log.entries(found):  # builds begin with the third
         assert (one.piece, one.wearer, one.minutes) == ("Usher's Y", "the stage hand", 1.5)
         assert "Little key" in one.things
+    for day in day_stock.open_days(found):  # what was laid out by a name can still be given up
+        day_stock.give_up(found, day, AT)
+        assert stock.lying(found)["rolo"].total in (181, 200)
+    assert not any(account.sort == "plan" for account, _ in stock.balances(found))
 
 
 def test_there_is_an_older_workshop_for_every_migration():
@@ -417,7 +421,7 @@ PLACES = (OUTSIDE, BENCH, LOST, Account("build", name="A"), Account("lot", "c", 
 def test_whatever_is_moved_nothing_appears_or_vanishes(moves):
     path = store.Path("/nowhere")
     database = sqlite3.connect(":memory:", isolation_level=None)
-    database.executescript(MIGRATIONS[0])
+    database.executescript(";".join(MIGRATIONS))
     workshop = store.Workshop(path, database, read_only=False)
     expected = {}
     for part, amount, source, target in moves:

@@ -4,10 +4,12 @@ dialogs stand over. It knows no room.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QStandardPaths, Signal
 from PySide6.QtWidgets import QApplication, QWidget
 
 from maglia.app.session.session import Session
@@ -24,15 +26,14 @@ class Desk(QObject):
     a new piece starts from, shown from its first line, from the demo collection on ("demo") or from
     the pieces opened last ("recent") · `guide_wanted(str)` a page of the guide · `step_wanted(int)`
     undo (−1) or redo (+1), of whatever the room shows · `room_wanted(str)` · `piece_wanted(str)`
-    the piece of a file, or of the demo by its name, is to be opened · `known_wanted(str)` the same
-    after what is on the bench was asked for · `settled(str)` one of the settings is otherwise."""
+    the piece of a file, or of the demo by its name, is to be opened · `settled(str)` one of the
+    settings is otherwise."""
 
     dressed = Signal(object)
     begin_wanted = Signal(str)
     guide_wanted = Signal(str)
     step_wanted = Signal(int)
     piece_wanted = Signal(str)
-    known_wanted = Signal(str)
     settled = Signal(str)
     room_wanted = Signal(str)
 
@@ -57,6 +58,19 @@ class Desk(QObject):
             command(*arguments)
         except DomainError as fault:
             self.say(f"Not done: {fault}.")
+
+    @property
+    def folder(self) -> str:
+        """Where a dialog begins: beside the piece that is open or was last, else with documents."""
+        last = self.session.path or self.settings["last_piece"]
+        if last and Path(last).parent.is_dir():
+            return str(Path(last).parent)
+        where = QStandardPaths.StandardLocation.DocumentsLocation
+        return QStandardPaths.writableLocation(where)
+
+    def place_for(self, name: str) -> str:
+        """What a dialog suggests to save as: a plain name in that folder."""
+        return str(Path(self.folder, re.sub(r"[/\\\0]", "-", name)[:120]))
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme

@@ -36,7 +36,7 @@ def _blocks(
         e = one.entry
         state = " · given up" if e.given_up else "" if e.ended else " · going on"
         head = words(f"{e.at[:10]}  {e.piece}, for {e.wearer}", bold, width, above=10)
-        said = [f"{e.minutes:.0f} minutes · {e.metal_g:g} g · cost {e.cost or '?'}{state}"]
+        said = [f"{e.minutes:.0f} minutes · {e.metal_g:g} g of metal · cost {e.cost or '?'}{state}"]
         said += [f"{m.name}: planned {length(m.planned_mm)}, measured {length(m.measured_mm)}"
                  for m in one.measures]  # fmt: skip
         said += [f"changed: {change}" for change in one.changes]

@@ -5,7 +5,7 @@ cut at true size, with a bar to check the print by. One column, to be read at ar
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -44,24 +44,32 @@ PICTURE = 220.0
 PAPER = THEMES["felt"]
 
 
-def save(sheet: MakeSheet, path: Path, hung: Findings | None, unit: LengthUnit) -> None:
+def save(
+    sheet: MakeSheet, path: Path, hung: Findings | None, unit: LengthUnit,
+    differs: Sequence[str] = (),
+) -> None:  # fmt: skip
     """Write the make sheet as PDF (A4, or Letter for `.letter.pdf`) or SVG. Raises DomainError if
     it cannot be written."""
-    write(path, sheet.assembly.piece.name, unit, blocks_of(sheet, hung, unit))
+    write(path, sheet.assembly.piece.name, unit, blocks_of(sheet, hung, unit, differs))
 
 
-def blocks_of(sheet: MakeSheet, hung: Findings | None, unit: LengthUnit) -> Blocks:
-    """The make sheet as blocks of a page."""
-    return lambda wide: _blocks(sheet, hung, unit, wide)
+def blocks_of(
+    sheet: MakeSheet, hung: Findings | None, unit: LengthUnit, differs: Sequence[str] = ()
+) -> Blocks:
+    """The make sheet as blocks of a page; `differs` is what the piece has otherwise by now."""
+    return lambda wide: _blocks(sheet, hung, unit, differs, wide)
 
 
 # --- blocks ---------------------------------------------------------------------------------------
 
 
 def _blocks(
-    sheet: MakeSheet, hung: Findings | None, unit: LengthUnit, width: float
+    sheet: MakeSheet, hung: Findings | None, unit: LengthUnit, differs: Sequence[str], width: float
 ) -> Iterator[Block]:
     yield words(sheet.assembly.piece.name, font(26, bold=True), width)
+    if differs:
+        yield words(f"! as this build is made; the piece has by now: {'; '.join(differs)}",
+                    font(15, bold=True), width)  # fmt: skip
     yield words(f"how it is made · {working_words(sheet.plan.working)} · about "
                  f"{round(sheet.minutes)} minutes of work", font(14), width)  # fmt: skip
     for culprit in sheet.culprits:

@@ -51,24 +51,26 @@ def _save_somewhere(desk: Desk) -> bool:
 
 def new_piece(desk: Desk) -> None:
     if may_leave(desk):
+        desk.room_wanted.emit("bench")
         desk.session.start_new()
         desk.begin_wanted.emit("new")
 
 
 def demo_collection(desk: Desk) -> None:
-    if may_leave(desk):
-        desk.begin_wanted.emit("demo")
+    desk.room_wanted.emit("bench")
+    desk.begin_wanted.emit("demo")
 
 
 def recent_pieces(desk: Desk) -> None:
+    """The pieces opened or saved last: nothing is asked before one is chosen."""
     if not desk.settings["recent"]:
         raise DomainError("no piece was opened or saved yet; Ctrl+O opens one")
-    if may_leave(desk):
-        desk.begin_wanted.emit("recent")
+    desk.room_wanted.emit("bench")
+    desk.begin_wanted.emit("recent")
 
 
 def choose_and_open(desk: Desk) -> None:
-    name, _ = QFileDialog.getOpenFileName(desk.window, "Open a piece", "", FILES)
+    name, _ = QFileDialog.getOpenFileName(desk.window, "Open a piece", desk.folder, FILES)
     if name and may_leave(desk):
         open_file(desk, Path(name))
 
@@ -108,7 +110,7 @@ def save_bundle(desk: Desk) -> None:
     """The piece with its builds and photographs in one file."""
     from maglia.files.workshop.bundle import gathered, write_bundle
 
-    suggested = f"{desk.session.piece.name}{BUNDLE}"
+    suggested = desk.place_for(f"{desk.session.piece.name}{BUNDLE}")
     kinds = f"Bundles (*{BUNDLE})"
     name, _ = QFileDialog.getSaveFileName(desk.window, "Hand the piece on", suggested, kinds)
     if not name:
@@ -130,19 +132,16 @@ def open_beside(desk: Desk, path: Path) -> None:
 
 
 def choose_and_open_beside(desk: Desk) -> None:
-    name, _ = QFileDialog.getOpenFileName(desk.window, "Open in a window of its own", "", FILES)
+    words, begin = "Open in a window of its own", desk.folder
+    name, _ = QFileDialog.getOpenFileName(desk.window, words, begin, FILES)
     if name:
         open_beside(desk, Path(name))
 
 
 def open_place(desk: Desk, place: str) -> None:
     """Open a piece by its file, or a demo piece by its name; of none, the one that is open."""
-    if place and may_leave(desk):
-        open_known(desk, place)
-
-
-def open_known(desk: Desk, place: str) -> None:
-    """The same where what is on the bench was asked for already."""
+    if not place or not may_leave(desk):
+        return
     if place in demo_names():
         desk.session.open(demo_path(place), as_copy=True)
     else:
@@ -170,9 +169,17 @@ def save(desk: Desk) -> bool:
 
 
 def save_as(desk: Desk) -> bool:
-    suggested = f"{desk.session.piece.name}.maglia"
+    suggested = desk.place_for(f"{desk.session.piece.name}.maglia")
     name, _ = QFileDialog.getSaveFileName(desk.window, "Save the piece", suggested, SAVED)
-    return _save_to(desk, Path(name)) if name else False
+    if not name:
+        return False
+    path = Path(name)
+    if path.suffix.lower() not in (".maglia", ".json"):  # as it was written, without an ending
+        path = path.with_name(f"{path.name}.maglia")
+        here = disk.shown(path)
+        if path.exists() and desk.ask(f"{here} is there already.", "Write over it", "Stay") == 1:
+            return False
+    return _save_to(desk, path)
 
 
 def _save_to(desk: Desk, path: Path) -> bool:
@@ -210,14 +217,24 @@ def export_counts(desk: Desk) -> None:
 
 def _export(desk: Desk, what: str, written: Callable[[Findings], str]) -> None:
     """Write a list of the piece as CSV."""
-    found = desk.session.findings
-    if found is None:
-        raise DomainError("there is nothing to write yet")
-    suggested = f"{desk.session.piece.name} {what}.csv"
+    found = _whole_and_new(desk)
+    suggested = desk.place_for(f"{desk.session.piece.name} {what}.csv")
     name, _ = QFileDialog.getSaveFileName(desk.window, "Save the list", suggested, "Lists (*.csv)")
     if name:
         disk.write_atomically(Path(name), written(found))
         desk.say(f"Saved as {disk.shown(Path(name))}.")
+
+
+def _whole_and_new(desk: Desk) -> Findings:
+    """The results of the whole piece as it is now. Raises DomainError if they are of less, or of
+    before the last change."""
+    session = desk.session
+    if session.way:
+        raise DomainError("one way to wear it is shown, not the whole piece: Ctrl+Y shows that")
+    found = session.findings
+    if found is None or found.assembly.piece is not session.piece:
+        raise DomainError("it is worked out anew after the last change: try again in a moment")
+    return found
 
 
 SHEETS = "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)"
@@ -240,13 +257,12 @@ def export_kit(desk: Desk) -> None:
 def _export_sheet(
     desk: Desk, what: str, save: Callable[[Findings, Path, LengthUnit], object]
 ) -> None:
-    found = desk.session.findings
-    if found is None:
-        raise DomainError("there is nothing to write yet")
-    suggested = f"{desk.session.piece.name}, {what}.pdf"
+    found = _whole_and_new(desk)
+    suggested = desk.place_for(f"{desk.session.piece.name}, {what}.pdf")
     name, _ = QFileDialog.getSaveFileName(desk.window, "Save the sheet", suggested, SHEETS)
     if name:
         save(found, Path(name), desk.session.unit)
+        desk.session.delta.note_printed(desk.session.piece, f"sheet {what}")
         desk.say(f"Saved as {disk.shown(Path(name))}.")
 
 
@@ -257,7 +273,7 @@ def export_alone(desk: Desk) -> None:
     found = desk.session.findings
     if found is None:
         raise DomainError("there is nothing to draw yet")
-    suggested, kinds = f"{desk.session.piece.name}.png", "PNG (*.png);;SVG (*.svg)"
+    suggested, kinds = desk.place_for(f"{desk.session.piece.name}.png"), "PNG (*.png);;SVG (*.svg)"
     name, _ = QFileDialog.getSaveFileName(desk.window, "Save the picture", suggested, kinds)
     if name:
         said = save_picture(found, Path(name), mat=False)

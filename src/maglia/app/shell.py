@@ -6,7 +6,7 @@ bottom line says what happened.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from functools import partial
 from typing import Any
 
@@ -36,6 +36,7 @@ from maglia.app.banner import Banner
 from maglia.app.desk import Desk
 from maglia.app.house import ACTIONS, BESIDE, ROOMS
 from maglia.app.icon import icon
+from maglia.app.message_line import MessageLine
 from maglia.app.rooms.room import Action, Offered, Room, RoomWidget
 from maglia.app.stale_line import StaleLine
 from maglia.files.kept import Kept, KeptFile
@@ -150,9 +151,7 @@ class Shell(QMainWindow):
         bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 4, 12, 4)
-        self.message = QLabel()
-        self.message.setObjectName("message")
-        self.message.setAccessibleName("Message")
+        self.message = MessageLine()
         row.addWidget(self.message, 1)
         return bar
 
@@ -169,6 +168,7 @@ class Shell(QMainWindow):
             if action.menu not in self._menus:
                 menu = self._menus[action.menu] = self.more.menu().addMenu(action.menu)
                 menu.aboutToShow.connect(self._dress_menu)
+                menu.aboutToHide.connect(self._wake_keys)
             self._menus[action.menu].addAction(made)
             self._dressing.append((made, action.icon))
 
@@ -179,6 +179,16 @@ class Shell(QMainWindow):
                 made.setIcon(icon(name, self.desk.theme))
         for action, where in self._all_actions():
             self._menu_action(action.id).setEnabled(action.enabled(where))
+
+    def _wake_keys(self) -> None:
+        """What is greyed is so while a menu shows it: a key asks its action itself, which says why
+        it cannot be done. Not before what was chosen in the menu has been done."""
+        QTimer.singleShot(0, self, self._wake_all)
+
+    def _wake_all(self) -> None:
+        if not any(menu.isVisible() for menu in self._menus.values()):
+            for made, _ in self._dressing:
+                made.setEnabled(True)
 
     def _menu_action(self, name: str) -> QAction:
         return next(made for made, _ in self._dressing if made.objectName() == name)
@@ -195,8 +205,7 @@ class Shell(QMainWindow):
         desk.guide_wanted.connect(self.show_guide)
         desk.step_wanted.connect(lambda by: self.desk.attempt(self.room.step, by))
         desk.can_step = lambda by: self.room.can_step(by)
-        desk.piece_wanted.connect(partial(self.open_place, piece_commands.open_place))
-        desk.known_wanted.connect(partial(self.open_place, piece_commands.open_known))
+        desk.piece_wanted.connect(self.open_place)
         desk.room_wanted.connect(self.show_room)
 
     def _fill_wearers(self) -> None:
@@ -205,9 +214,9 @@ class Shell(QMainWindow):
         for wearer in self.session.tray.wearers:
             menu.addAction(wearer.role, partial(piece_commands.dress, self.desk, wearer))
 
-    def open_place(self, opening: Callable[[Desk, str], object], place: str) -> None:
+    def open_place(self, place: str) -> None:
         self.show_room("bench")  # first: what is said of the piece stays to be read
-        self.desk.attempt(opening, self.desk, place)
+        self.desk.attempt(piece_commands.open_place, self.desk, place)
 
     # --- actions ------------------------------------------------------------------------------
 
@@ -285,7 +294,7 @@ class Shell(QMainWindow):
 
     def on_said(self, words: str) -> None:
         """The message line; whoever does not see it hears it."""
-        self.message.setText(words)
+        self.message.say(words)
         describe(self.message, words)
 
     def on_changed(self) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from maglia.core.values.record import DomainError
 
-VERSION = 4
+VERSION = 5
 MOST_STRUNG = 2000
 Plain = dict[str, Any]
 Stock = dict[str, list[float]]
@@ -87,7 +87,12 @@ def _from_3(values: Plain, stock: Stock) -> Plain:
     return {**values, "version": 4}
 
 
-_STEPS: tuple[Callable[[Plain, Stock], Plain], ...] = (_from_1, _from_2, _from_3)
+def _from_4(values: Plain, stock: Stock) -> Plain:
+    """Version 5: a piece has an id. It gets one when it comes onto a bench."""
+    return {**values, "version": 5}
+
+
+_STEPS: tuple[Callable[[Plain, Stock], Plain], ...] = (_from_1, _from_2, _from_3, _from_4)
 
 
 def _list(values: Plain, name: str) -> list[Any]:

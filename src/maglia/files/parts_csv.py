@@ -19,7 +19,7 @@ from maglia.core.parts.sizes import figure
 from maglia.core.values.gauges import gauge_mm
 from maglia.core.values.measures import amount_at
 from maglia.core.values.record import DomainError, Value
-from maglia.core.workshop.lying import Deed, amount_of_mm, by_length
+from maglia.core.workshop.lying import Deed, amount_of_mm, by_length, measured_um
 
 ENCODINGS = ("utf-8-sig", "utf-16", "latin-1")
 SEPARATORS = (",", ";", "\t", "|")
@@ -404,7 +404,8 @@ def _deed(part: Part, cell: str, unit: str) -> Deed | None:
         amount = amount_of_mm(part, mm)
         if amount is None:
             raise DomainError("its pitch is not known, so its links cannot be counted")
-        return Deed("counted", amount, lot="lot 1") if amount else None
+        measure = measured_um(part, mm)
+        return Deed("counted", amount, "lot 1", measured_um=measure) if amount else None
     count = _number(cell, "stock")
     if count != int(count) or count < 0:
         raise DomainError(f"stock “{cell}” is no whole number of pieces")

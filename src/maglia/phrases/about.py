@@ -4,9 +4,13 @@ is kept: “hang on bust, pins 140, vee neckline”, “accept bar-tilts at “B
 
 from msgspec.structs import replace
 
+from maglia.core.assembly.expand import expand
 from maglia.core.assembly.rows import written_out
 from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Accepted, Form, FormKind, Neckline, Piece, Posture, catalogue
+from maglia.core.sheets.wear import on_body
+from maglia.core.values.measures import LengthUnit, format_length
+from maglia.core.values.record import DomainError
 from maglia.phrases.here import Here, Offer
 from maglia.phrases.words import Misread, Words, at_commas, text_of, unknown
 
@@ -29,8 +33,35 @@ def hang_offer(words: Words, here: Here) -> Offer:
     for part in parts[1:]:
         form = _of_form(form, part)
     changed = replace(here.piece, form=form)
-    said = f"hung on {text_of(words[2:])}"
+    said = f"hung on {text_of(words[2:])}{_round_it(changed, here.unit)}"
     return Offer(said.capitalize(), lambda: Edited(changed, said, here.spot))
+
+
+GIRTHS = {"wrist": "bracelet", "ankle": "anklet"}
+TOO_LONG_MM = 30.0
+"""More than a bracelet that is worn loose."""
+
+
+def _round_it(piece: Piece, unit: LengthUnit) -> str:
+    """What does not fit round a wrist or ankle that a piece of another kind is hung on, and what
+    would; empty where it fits or nothing is known."""
+    sort, wraps = GIRTHS.get(piece.form.kind), piece.wraps
+    try:
+        body = on_body(expand(replace(piece, sort=sort, wraps=1.0))) if sort else None
+    except DomainError:
+        return ""
+    if body is None or body.at_least or body.needed_mm <= 0:
+        return ""
+    over = body.has_mm - wraps * body.needed_mm
+    if -TOO_LONG_MM / 10 <= over <= TOO_LONG_MM:
+        return ""
+    turns = max(round(body.has_mm / body.needed_mm), 1)
+    much = format_length(abs(over), unit, with_unit=True)
+    fits = format_length(wraps * body.needed_mm, unit, with_unit=True)
+    way = "long" if over > 0 else "short"
+    how = f"{much} too {way} for the {piece.form.kind} of {piece.wearer.role}"
+    would = f"length {fits} would fit"
+    return f"; it is {how}: {would}" + (f", or {turns} turns" if turns > 1 and over > 0 else "")
 
 
 def _of_form(form: Form, words: Words) -> Form:

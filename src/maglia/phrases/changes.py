@@ -18,6 +18,7 @@ from maglia.core.edits.rearrange import (
 )
 from maglia.core.edits.rename import piece_renamed, run_renamed, thing_renamed
 from maglia.core.edits.spots import CENTRE, Edited, Spot, item_of
+from maglia.core.fit.kept_lengths import replaced_keeping_lengths
 from maglia.core.parts.parts import Bead, Wire
 from maglia.core.parts.units import Thing, Unit
 from maglia.core.piece.items import ChainItem, ConnectorItem, RepeatItem, RingItem, Winding
@@ -41,10 +42,16 @@ from maglia.phrases.stands import run_named, runs_near
 from maglia.phrases.units import read_units, unit_kind
 from maglia.phrases.words import Words, at_commas, is_length, joined, text_of, unknown
 
+KEEPING = ("keeping",)
+
 
 def replace_offer(words: Words, here: Here, called: str) -> Offer:
     """“replace ring 4 by ring 5” everywhere; “drop 3 of Fringe by teal” alone; “replace rose link
-    by new link amber + rose on wire, loops 2” makes a unit otherwise."""
+    by new link amber + rose on wire, loops 2” makes a unit otherwise. Lengths are kept, unless it
+    ends “keeping counts”."""
+    said, kept = joined(words, KEEPING)
+    words = said if kept else words
+    by_count = bool(kept) and _keeps_counts(kept[0].words)
     head, joins = joined(words[1:], ("by",))
     if not head or len(joins) != 1:
         raise unknown(words, "is not whole: say replace ring 4 by ring 5")
@@ -62,11 +69,20 @@ def replace_offer(words: Words, here: Here, called: str) -> Offer:
     if new.id == old.id:
         raise unknown(joins[0].words, "is what is there already")
 
-    def do() -> Edited:
-        return staying(replaced_everywhere(here.with_all(here.piece, (), new), old.id, new),
-                       here.spot)  # fmt: skip
+    exchange = replaced_everywhere if by_count else replaced_keeping_lengths
 
-    return Offer(f"Replace {old.name} by {new.name} everywhere", do, new)
+    def do() -> Edited:
+        return staying(exchange(here.with_all(here.piece, (), new), old.id, new), here.spot)
+
+    how = "counts kept" if by_count else "lengths kept"
+    return Offer(f"Replace {old.name} by {new.name} everywhere, {how}", do, new)
+
+
+def _keeps_counts(words: Words) -> bool:
+    """What a substitution keeps: counts or lengths. Raises DomainError for anything else."""
+    if len(words) == 1 and words[0].low in ("counts", "count", "lengths", "length"):
+        return words[0].low.startswith("count")
+    raise unknown(words, "is not kept by itself: say keeping lengths or keeping counts")
 
 
 def _made_otherwise(old: Thing, words: Words, here: Here, called: str) -> Offer:

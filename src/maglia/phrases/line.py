@@ -2,6 +2,8 @@
 last one with every reading; and the whole names that its words may become.
 """
 
+import re
+
 from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
@@ -67,10 +69,16 @@ def _shifted(offers: list[Offer], by: int) -> list[Offer]:
     ) for offer in offers]  # fmt: skip
 
 
+KEEPS_LENGTHS = re.compile(r"replace\b(?!.*\bkeeping\b)", re.IGNORECASE)
+"""What may be read in another way, too: with counts kept."""
+
+
 def _others(text: str, here: Here, offers: list[Offer]) -> list[Offer]:
     """The same phrase with what else its last name may mean."""
     if not offers or offers[0].fault is not None or not offers[0].looked:
         return []
+    if KEEPS_LENGTHS.match(text):
+        return [one for one in phrase_offers(f"{text} keeping counts", here) if one.fault is None]
     last = max(offers[0].looked, key=lambda name: name.start)
     shown = {offer.thing.id for offer in offers if offer.thing is not None}
     shown |= {last.things[0].id}

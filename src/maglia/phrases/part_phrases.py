@@ -15,7 +15,7 @@ from maglia.core.parts.kinds import COLOURS, KINDS, MATERIALS, Kind
 from maglia.core.parts.parts import Bead, Chain, Charm, Connector, Part, Ring, Wire
 from maglia.core.values.measures import MeasureError
 from maglia.core.values.record import DomainError
-from maglia.core.workshop.lying import MOST, Deed, amount_of_mm, by_length, length_mm
+from maglia.core.workshop.lying import MOST, Deed, amount_of_mm, by_length, length_mm, measured_um
 from maglia.phrases.hole_phrases import Rim, read_holes
 from maglia.phrases.reading import Reading
 
@@ -383,7 +383,8 @@ class _Phrase:
             amount = int(value) if unit == "links" else amount_of_mm(part, value)
             if amount is None:
                 raise DomainError("its pitch is not known: say the lots in links, 320 links")
-            found.append(Deed("counted", _bounded(amount), lot=f"lot {k}"))
+            measure = 0 if unit == "links" else measured_um(part, value)
+            found.append(Deed("counted", _bounded(amount), f"lot {k}", measured_um=measure))
         return tuple(found)
 
     def _called(self, first: float | None) -> str:

@@ -10,7 +10,7 @@ import re
 
 from maglia.core.parts.parts import Chain, Part
 from maglia.core.values.record import DomainError
-from maglia.core.workshop.lying import Deed, DeedSort, amount_of_mm, by_length
+from maglia.core.workshop.lying import Deed, DeedSort, amount_of_mm, by_length, measured_um
 from maglia.phrases.reading import Reading
 
 VERBS: dict[str, DeedSort] = {
@@ -48,14 +48,17 @@ def read_stock(text: str, part: Part) -> tuple[Deed, ...]:
             called,
             " ".join(filter(None, (rest, why))),
             max(int(phase or 1) - 1, 0),
+            measure if sort in ("bought", "counted") else 0,
         )
-        for amount in amounts
+        for amount, measure in amounts
     )
 
 
-def _amounts(reading: Reading, part: Part) -> list[int]:
-    found: list[int] = []
+def _amounts(reading: Reading, part: Part) -> list[tuple[int, int]]:
+    """Whole amounts, and of chain the lengths that were said, µm."""
+    found: list[tuple[int, int]] = []
     while True:
+        measure = 0
         times = reading.takes(r"(\d+)\s*[x×]\s*(?=\d)")
         amount = reading.amount()
         if amount is None:
@@ -73,7 +76,8 @@ def _amounts(reading: Reading, part: Part) -> list[int]:
             if links is None:
                 raise DomainError(f"the pitch of {part.name} is not known: say links")
             whole = links
-        found += [whole] * int(times[1] if times else 1)
+            measure = measured_um(part, amount.mm("mm"))
+        found += [(whole, measure)] * int(times[1] if times else 1)
         if not reading.text[reading.at :].lstrip().startswith(","):
             return found
 

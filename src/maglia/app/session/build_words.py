@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.expand import expand
+from maglia.core.joining.marked import Mark
 from maglia.core.joining.plan import joining_plan
-from maglia.core.joining.progress import is_done, signs_of, turns_of
+from maglia.core.joining.progress import is_done, turns_of
 from maglia.core.joining.text import MakeSheet, make_sheet
 from maglia.core.joining.ways import Working
 from maglia.core.parts.parts import Chain, Wire
@@ -43,7 +44,7 @@ def how_far(store: Store, number: int, unit: LengthUnit) -> tuple[Piece, str]:
     from maglia.files.workshop import builds
 
     build, done = builds.read(store, number), builds.marks(store, number)
-    sheet = _sheet(build.piece, build.working, unit, signs_of(done))
+    sheet = _sheet(build.piece, build.working, unit, done)
     left = {turn.step for turn in turns_of(sheet) if not is_done(turn, done)}
     steps = len(sheet.steps)
     given_up = any(note.words == builds.GIVEN_UP for note in builds.notes(store, number))
@@ -56,7 +57,7 @@ def how_far(store: Store, number: int, unit: LengthUnit) -> tuple[Piece, str]:
 
 
 def _sheet(
-    piece: Piece, working: Working, unit: LengthUnit, done: Mapping[str, str] | None = None
+    piece: Piece, working: Working, unit: LengthUnit, done: Mapping[str, Mark] | None = None
 ) -> MakeSheet:
     assembly = expand(piece)
     return make_sheet(assembly, joining_plan(assembly, working, done), unit)
@@ -74,3 +75,19 @@ def short_words(assembly: Assembly, short: Sequence[Short]) -> str:
     names = [f"{s.needed - s.lies} {assembly.things[s.part].name}" for s in short[:MOST_NAMED]]
     more = len(short) - MOST_NAMED
     return ", ".join(names) + (f" and {more} more" if more > 0 else "")
+
+
+def differing(one: Piece, other: Piece) -> tuple[str, ...]:
+    """What of a piece another state of it makes otherwise: “Tier 2: 113 → 115 links”; nothing for
+    what is only noted, wished or shown otherwise."""
+    from maglia.core.fit.solve import differences
+
+    if made_from(one) == made_from(other):
+        return ()
+    return differences(one, other) or ("its parts or its closing",)
+
+
+def made_from(piece: Piece) -> tuple[object, ...]:
+    """All of a piece that says how it is made."""
+    made = (piece.parts, piece.units, piece.runs, piece.rows, piece.closure)
+    return (*made, piece.pair, piece.wraps, piece.wire_from)

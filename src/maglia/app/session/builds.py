@@ -5,30 +5,31 @@ mark is in the workshop's file before the next picture is shown.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
-from maglia.app.session.build_words import counted, short_words
+from maglia.app.session.build_words import counted, differing, short_words
 from maglia.app.session.workshop import Workshop, now
 from maglia.core.assembly.expand import expand
-from maglia.core.joining.followed import followed, renamed
+from maglia.core.cutting.day import amount_of
+from maglia.core.joining.followed import followed, renamed, renamed_took
+from maglia.core.joining.marked import Mark
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.progress import (
-    Mark,
     Turn,
     Undo,
     current,
     is_done,
-    signs_of,
     to_undo,
     turns_of,
 )
 from maglia.core.joining.step import Step
 from maglia.core.joining.steps import for_some
+from maglia.core.joining.takes import Taken, taken_besides, taken_by
 from maglia.core.joining.text import MakeSheet, make_sheet
 from maglia.core.joining.waits import held_by, meanwhile, waits_over
 from maglia.core.joining.ways import USUAL, Working
@@ -39,6 +40,7 @@ from maglia.core.values.measures import LengthUnit
 from maglia.core.values.record import DomainError
 
 if TYPE_CHECKING:
+    from maglia.core.log.records import Measure
     from maglia.files.workshop.builds import Build, Listed, Note, NoteSort
     from maglia.files.workshop.store import Workshop as Store
 
@@ -47,8 +49,11 @@ MOST_SECONDS = 15 * 60
 
 
 class Builds(QObject):
-    """Signals: `changed()` another turn is shown, or what is done is another · `said(str)`."""
+    """Signals: `changed()` another turn is shown, or what is done is another ·
+    `changed_on_mat(Piece, Piece, str)` the piece of a build, before and after, and what was done ·
+    `said(str)`."""
 
+    changed_on_mat = Signal(object, object, str)
     changed = Signal()
     said = Signal(str)
 
@@ -58,6 +63,8 @@ class Builds(QObject):
         self.unit: LengthUnit = "mm"
         self.working = USUAL
         """How a build that is begun is worked."""
+        self.bench: Piece = Piece()
+        """The piece on the bench."""
         self.build: Build | None = None
         self.sheet: MakeSheet | None = None
         self.turns: tuple[Turn, ...] = ()
@@ -83,12 +90,14 @@ class Builds(QObject):
 
     def begin(self, piece: Piece) -> None:
         """Begin a build of a piece as it is, and lay its parts out. Raises DomainError."""
-        from maglia.files.workshop import build_stock, builds
+        from maglia.files.workshop import build_stock, builds, day_stock
 
         store, assembly = self._store(), expand(piece)
         with store.changing():
-            number = builds.begin(store, piece, self.working, now())
+            day = day_stock.day_for(store, piece.id)
+            number = builds.begin(store, piece, self.working, now(), day)
             short = build_stock.reserve(store, number, counted(assembly), now())
+        self.workshop.read_stock()
         self.open(number)
         if short:
             self.said.emit(f"Begun. Not on record in the stock: {short_words(assembly, short)}.")
@@ -106,6 +115,35 @@ class Builds(QObject):
         self._renew()
         self._show(len(self.turns) if self.build.ended else self.next_turn())
 
+    def see(self, piece: Piece) -> None:
+        """The piece on the bench is another one, or another state of it: a build of another piece
+        is left lying, as its keys would be pressed for this one."""
+        before, self.bench = self.bench, piece
+        if self.build is None:
+            return
+        if before.id != piece.id and self.build.piece.id != piece.id:
+            self.leave()
+        elif before.id == piece.id == self.build.piece.id and before != piece:
+            self.changed.emit()
+
+    @property
+    def bench_differs(self) -> tuple[str, ...]:
+        """What the piece on the bench has otherwise than the build of it that is open."""
+        build = self.build
+        if build is None or build.ended or self.bench.id != build.piece.id:
+            return ()
+        return differing(build.piece, self.bench)
+
+    def take_from_bench(self) -> None:
+        """The build goes on as the piece is on the bench now. Raises DomainError."""
+        build = self._going()
+        if self.bench.id != build.piece.id:
+            raise DomainError("another piece is on the bench")
+        said = self.bench_differs
+        if not said:
+            raise DomainError("the bench has it as it is made")
+        self.change(self.bench, f"as on the bench: {'; '.join(said)}")
+
     def leave(self) -> None:
         """Leave the build lying; it is kept."""
         self.build, self.sheet, self.turns, self.undos = None, None, (), ()
@@ -113,19 +151,44 @@ class Builds(QObject):
 
     def finish(self, *, given_up: bool = False) -> None:
         """The build is finished, or given up: its parts are used, or lie on the bench again."""
-        from maglia.files.workshop import build_stock, builds
+        from maglia.files.workshop import build_stock, builds, day_stock
 
-        store, build = self._store(), self._going()
+        store, build, said = self._store(), self._going(), ""
         with store.changing():
-            (build_stock.release if given_up else build_stock.use)(store, build.id, now())
             if given_up:
+                chains = [part.id for part in build.piece.parts if isinstance(part, Chain)]
+                build_stock.release(store, build.id, now(), chains)
                 builds.note(store, build.id, "", "note", builds.GIVEN_UP, now())
+            else:
+                said = self._cut(store, build.id, "", taken_besides(self._sheet()))
+                build_stock.use(store, build.id, now())
             builds.end(store, build.id, now())
+            settled = day_stock.settle(store, build.day, now())
             self._log(store, build.id)
-        self.workshop.read()
+        self.workshop.read_stock()
         self.leave()
-        self.said.emit("Given up; what was laid out is on the bench again." if given_up
-                       else "Finished. It is kept among the builds.")  # fmt: skip
+        words = ["Given up; what was laid out is on the bench again" if given_up
+                 else "Finished. It is kept among the builds"]  # fmt: skip
+        if settled:
+            words.append("Its day is made: what was left of it lies on the bench again")
+        self.said.emit(". ".join(filter(None, (*words, said))) + ".")
+
+    def _sheet(self) -> MakeSheet:
+        assert self.sheet is not None
+        return self.sheet
+
+    def _cut(self, store: Store, build: int, place: str, taken: Iterable[Taken]) -> str:
+        """Cut from the stock; the first thing that there is to say of it."""
+        from maglia.files.workshop import build_stock
+
+        things, said = self._sheet().assembly.things, ""
+        for ref, stretch in taken:
+            part = things[ref]
+            assert isinstance(part, Chain | Wire)
+            amount = amount_of(part, stretch)
+            told = build_stock.cut(store, build, part, amount, place, now())
+            said = said or told
+        return said
 
     def _log(self, store: Store, build: int) -> None:
         """What it took, for the log."""
@@ -156,7 +219,7 @@ class Builds(QObject):
         build = self._build()
         assembly = expand(build.piece)
         self.sheet = make_sheet(
-            assembly, joining_plan(assembly, build.working, signs_of(self.done)), self.unit
+            assembly, joining_plan(assembly, build.working, self.done), self.unit
         )
         self.turns = turns_of(self.sheet)
         self.undos = to_undo(self.turns, self.done)
@@ -261,7 +324,7 @@ class Builds(QObject):
 
     def do(self, *, whole_step: bool = False) -> None:
         """What is shown is done; with `whole_step` all that is left of its step."""
-        from maglia.files.workshop import build_stock, builds
+        from maglia.files.workshop import builds
 
         build, turn = self._going(), self.turn
         if self.undos:
@@ -277,12 +340,15 @@ class Builds(QObject):
         marks = [mark for one in turns for mark in one.marks]
         spent = min(time.monotonic() - self.since, MOST_SECONDS)
         store, said = self._store(), ""
+        new = [mark for mark in marks if mark.place not in self.done]
+        taken = {mark.place: taken_by(self._sheet(), turn, mark) for mark in new}
         with store.changing():
-            for mark in marks:
-                for part, amount in self._takes(turn, mark):
-                    told = build_stock.cut(store, build.id, part, amount, mark.place, now())
-                    said = said or told
+            for place, cuts in taken.items():
+                told = self._cut(store, build.id, place, cuts)
+                said = said or told
             builds.mark(store, build.id, marks, now(), spent)
+        if any(taken.values()):
+            self.workshop.read_stock()
         self.seconds += spent
         for mark in marks:
             self.done.pop(mark.place, None)
@@ -291,24 +357,6 @@ class Builds(QObject):
         self._show(self.next_turn())
         if said:
             self.said.emit(f"{said[0].upper()}{said[1:]}.")
-
-    def _takes(self, turn: Turn, mark: Mark) -> list[tuple[Chain | Wire, int]]:
-        """What a mark cuts from lengths in the stock: a stretch, a thread, wire for a unit."""
-        assert self.sheet is not None
-        step, a = self.sheet.steps[turn.step], self.sheet.assembly
-        sort, *rest = mark.place.split("#")[0].split("/")
-        thing = a.things.get(step.things[0]) if step.things else None
-        if sort == "cut" and isinstance(thing, Chain):
-            return [(thing, int(rest[-1]))]
-        if sort == "cut" and isinstance(thing, Wire):
-            return [(thing, round(float(rest[-1]) * 1000))]
-        if mark.sort == "make" and isinstance(thing, BeadLink | Dangle):
-            from maglia.core.joining.making import wire_each_mm
-
-            wire, each = a.things[thing.wire], wire_each_mm(a, thing, self.sheet.plan.working)
-            if isinstance(wire, Wire) and each is not None:
-                return [(wire, round(each * 1000))]
-        return []
 
     def back(self) -> None:
         """The turn before is not done after all: it is shown, and its cut is taken back."""
@@ -332,6 +380,8 @@ class Builds(QObject):
             self.done.pop(place, None)
         self._find_waits()
         self._show(before)
+        if any(mark.sort in ("cut", "make") for mark in self.turns[before].marks):
+            self.workshop.read_stock()
         if not all(back):
             self.said.emit("The stock keeps what was cut: it has been cut further since.")
 
@@ -346,30 +396,37 @@ class Builds(QObject):
         places = [undo.mark.place for undo in undos]
         with store.changing():
             for undo in undos:
-                if undo.mark.sort == "cut":
-                    build_stock.lay_aside(store, build.id, undo.mark.place, now())
+                if undo.mark.sort in ("cut", "make"):
+                    whole = undo.mark.sort == "cut"
+                    build_stock.lay_aside(store, build.id, undo.mark.place, now(), whole=whole)
             builds.unmark(store, build.id, places)
             times = f" × {len(undos)}" if len(undos) > 1 else ""
             builds.note(store, build.id, places[0], "undone", undos[0].words + times, now())
         for place in places:
             self.done.pop(place, None)
+        if any(undo.mark.sort == "cut" for undo in undos):
+            self.workshop.read_stock()
         self.undos = to_undo(self.turns, self.done)
         self._show(self.next_turn())
 
     # --- saying --------------------------------------------------------------------------------
 
     def note(self, words: str, value: float | None = None) -> None:
-        """A note of this step, or what was measured after it."""
-        from maglia.files.workshop import builds
+        """A note of this step, or what was measured after it. A measure that nothing is planned for
+        is a note."""
+        from maglia.files.workshop import builds, log
 
         step = self.step
         sort: NoteSort = "note" if value is None else "measured"
         store, build = self._store(), self._build()
+        planned = self._planned(step) if value is not None else None
         with store.changing():
             builds.note(store, build.id, step.id if step else "", sort, words, now(), value)
-            if value is not None and step is not None:
-                self._measured(store, build.id, step, value)
-        self.said.emit(f"Kept: {words}.")
+            if value is not None and planned is not None:
+                log.measured(store, build.id, replace(planned, at=now(), measured_mm=value))
+        against = "It is held against nothing here: say what it is of, as closed length 413"
+        alone = f" {against}." if value is not None and planned is None else ""
+        self.said.emit(f"Kept: {words}.{alone}")
         self.changed.emit()
 
     def note_named(self, text: str) -> None:
@@ -387,15 +444,19 @@ class Builds(QObject):
         self.said.emit(f"Kept: {text}.")
         self.changed.emit()
 
-    def _measured(self, store: Store, build: int, step: Step, value: float) -> None:
-        """Held against what was planned there, if anything was."""
-        from maglia.core.log.records import concern_of
-        from maglia.files.workshop import log
+    def _planned(self, step: Step | None) -> Measure | None:
+        """What a bare length is held against: what is planned at the step, at the end the closed
+        length; None if nothing is."""
+        from maglia.core.log.records import Measure, concern_of
+        from maglia.core.sheets.lengths import closed_length_mm
 
-        assert self.sheet is not None
-        concern = concern_of(self.sheet, self.sheet.steps[self.turn.step] if self.turn else step)
-        if concern is not None:
-            log.measured(store, build, replace(concern, at=now(), measured_mm=value))
+        sheet = self._sheet()
+        if step is not None:
+            return concern_of(sheet, sheet.steps[self.turn.step] if self.turn else step)
+        mm = closed_length_mm(sheet.assembly)
+        if not mm:
+            return None
+        return Measure(at="", what="closed length", planned_mm=mm, measured_mm=0.0)
 
     def notes(self) -> tuple[Note, ...]:
         from maglia.files.workshop import builds
@@ -413,7 +474,7 @@ class Builds(QObject):
         with store.changing():
             recorded = build_stock.spoil(store, build.id, ref, now())
             builds.note(store, build.id, step.id if step else "", "spoilt", name, now(), 1.0)
-        self.workshop.read()
+        self.workshop.read_stock()
         rest = "" if recorded else " None is on record in the stock"
         self.said.emit(f"Spoilt: one {name}.{rest}")
         self.changed.emit()
@@ -454,13 +515,14 @@ class Builds(QObject):
         assert sheet is not None
         if piece == build.piece:
             raise DomainError(f"{words}: so it is already")
-        after = expand(piece)
+        before, after = build.piece, expand(piece)
         stands = followed(sheet.assembly, after, moved or {})
+        took = renamed_took({m.place: m.took for m in self.done.values() if m.took}, stands)
         store = self._store()
         with store.changing():
             builds.change(store, build.id, piece, build.working)
             short = build_stock.reserve(store, build.id, counted(after), now())
-            builds.move(store, build.id, renamed(self.done, stands))
+            builds.move(store, build.id, renamed(self.done, stands), took)
             builds.note(store, build.id, step.id if step else "", "changed", words, now())
         self.build, self.done = build._replace(piece=piece), builds.marks(store, build.id)
         self._renew()
@@ -473,6 +535,8 @@ class Builds(QObject):
             told.append(f"not on record in the stock: {short_words(after, short)}")
         assert self.sheet is not None
         told += [f"! {one.says}" for one in self.sheet.culprits[:1]]
+        self.workshop.read_stock()
+        self.changed_on_mat.emit(before, piece, words)
         self.said.emit(". ".join(one[0].upper() + one[1:] for one in told).rstrip(".") + ".")
 
     def work(self, change: Callable[[Working], Working]) -> None:

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from maglia.core.log.concerns import Concern
     from maglia.core.log.records import Entry, Measure
     from maglia.core.log.text import Kept, Year
+    from maglia.core.log.used import Used
     from maglia.core.piece.piece import Piece
     from maglia.files.workshop.builds import Note
     from maglia.files.workshop.store import Workshop as Store
@@ -88,11 +89,11 @@ class LogBook(QObject):
 
         return tuple((one.kind, one.minutes) for _, one in log.spent(self._store(), entry.id))
 
-    def used_by(self, entry: Entry) -> tuple[tuple[str, int], ...]:
-        """The parts it took, with how many of each."""
+    def used_by(self, entry: Entry) -> tuple[Used, ...]:
+        """What it took."""
         from maglia.files.workshop.log_reading import kept_of
 
-        return tuple(kept_of(self._store(), entry, ()).parts.items())
+        return kept_of(self._store(), entry, ()).parts
 
     def cut_from(self, entry: Entry) -> tuple[str, ...]:
         """The lengths of the stock that were cut for it."""

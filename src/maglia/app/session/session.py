@@ -16,11 +16,14 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from maglia.app.jobs import Jobs
+from maglia.app.session.build_words import differing
 from maglia.app.session.builds import Builds
 from maglia.app.session.cursor import Cursor
 from maglia.app.session.day import Day
+from maglia.app.session.delta import Delta
 from maglia.app.session.evaluation import Evaluation
 from maglia.app.session.history import History, State
+from maglia.app.session.identity import id_of_file, new_id
 from maglia.app.session.log_book import LogBook
 from maglia.app.session.workshop import Record, Workshop
 from maglia.core.assembly.assembly import Assembly, Member
@@ -48,6 +51,9 @@ if TYPE_CHECKING:
     from maglia.core.report import Findings
 
 
+UNTITLED = "Untitled"
+
+
 class Session(QObject):
     """The piece on the bench.
 
@@ -65,14 +71,19 @@ class Session(QObject):
         self.workshop = Workshop(tray, self)
         self.builds = Builds(self.workshop, self)
         self.day = Day(self.workshop, self.jobs, self)
+        self.delta = Delta(self.workshop, self.day, self)
         self.log_book = LogBook(self.workshop, self)
         self.cursor = Cursor(self)
         self.evaluation = Evaluation(self.jobs, self)
         self.found, self.moved = self.evaluation.found, self.cursor.moved
+        self.found.connect(self._on_found)
         self.evaluation.solved.connect(self._on_solved)
         self.evaluation.said.connect(self.said)
         self.workshop.said.connect(self.said)
         self.workshop.changed.connect(self.on_workshop)
+        self.builds.changed_on_mat.connect(self._on_mat)
+        self.changed.connect(self._follow)
+        self.delta.said.connect(self.said)
         self.path: Path | None = None
         self.unit: LengthUnit = "mm"
         self.wire_unit: GaugeSystem = ""
@@ -80,13 +91,14 @@ class Session(QObject):
         self.way = 0
         self.print: str | None = None
         self._stale: tuple[tuple[Thing, Thing], ...] | None = None
+        self._lies: tuple[str, Mapping[str, Lying]] | None = None
         self._worked_by: tuple[Mapping[str, Lying], Rules] | None = None
         """Fingerprint of the open file as it was read or written here."""
         self.older: int | None = None
         """The version that the open file is still in, if it is not today's."""
         self.by_spot: dict[Spot, list[Member]] = {}
         """The members that each spot became, in the order of the assembly."""
-        self._reset(Piece(name="Untitled"), None)
+        self._reset(Piece(name=UNTITLED), None)
 
     # --- reading ------------------------------------------------------------------------------
 
@@ -108,7 +120,10 @@ class Session(QObject):
 
     @property
     def edited(self) -> bool:
-        return self.history.edited
+        """Whether something would be lost: on an empty bench nothing is, as parts that are said
+        there are in the tray."""
+        there = self.path is not None or bool(self.piece.owners) or bool(self.piece.note)
+        return there and self.history.edited
 
     @property
     def at_rest(self) -> bool:
@@ -144,16 +159,17 @@ class Session(QObject):
             expand(opened.piece)
         except DomainError as fault:
             raise DomainError(f"{disk.shown(path)}: {fault}") from None
-        self._reset(opened.piece, None if as_copy else path)
+        own = new_id() if as_copy else opened.piece.id or id_of_file(path)
+        self._reset(replace(opened.piece, id=own), None if as_copy else path)
         self.print = None if as_copy else disk.print_of(path)
         self.older = opened.version if opened.version < VERSION and not as_copy else None
         self.workshop.offered = opened.stock
 
     def start_new(self, piece: Piece | None = None, words: str = "begun") -> None:
         """An empty bench, or a piece to begin with: not saved anywhere yet, its fits solved."""
-        empty = Piece(name="Untitled", wearer=self.piece.wearer, form=Form(kind="bust"))
+        empty = Piece(name=UNTITLED, wearer=self.piece.wearer, form=Form(kind="bust"))
         saved = None if piece is None else empty
-        begun = replace(piece or empty, corrections=self.workshop.corrections)
+        begun = replace(piece or empty, id=new_id(), corrections=self.workshop.corrections)
         self._reset(begun, None, words, saved=saved, fits=piece is not None)
 
     def start_as_it_is(self, piece: Piece, words: str) -> None:
@@ -179,6 +195,13 @@ class Session(QObject):
         kept = ""
         if self.older is not None and self.path is not None and path == self.path:
             kept = f" The older file is kept as {keep_older(path, self.older).name}."
+        if self.path is not None and path.resolve() != self.path.resolve():
+            self.history.amend(replace(self.piece, id=new_id()))
+            kept += " It is a piece of its own from here on."
+        if self.piece.name == UNTITLED:
+            self.history.amend(replace(self.piece, name=path.stem[:120] or UNTITLED))
+        if self.assembly.piece != self.shown:
+            self._renew(expand(self.piece))
         write_piece(self.piece, path)
         self.path, self.history.saved, self.older = path, self.piece, None
         self.note_saved(str(path.resolve()))
@@ -202,19 +225,23 @@ class Session(QObject):
         saved: Piece | None = None,
         fits: bool = False,
     ) -> None:
+        if not piece.id:
+            piece = replace(piece, id=new_id())
         assembly = expand(piece)  # what cannot be built changes nothing
         spot = opening_spot(piece)
         self.path, self.older, self.print, self.way = path, None, None, 0
         self.history = History(State(piece, spot, words), saved)
         self.evaluation.forget()
+        self.delta.forget()
         self.cursor.put(spot)
         self._renew(assembly, fits=fits)
 
     # --- editing ------------------------------------------------------------------------------
 
-    def apply(self, edited: Edited) -> bool:
+    def apply(self, edited: Edited, *, fits: bool = True) -> bool:
         """Take over an edit. Returns False, saying why, if the new piece cannot be built. What
-        a fit had set and the maker sets now is pinned; then the fits are solved again."""
+        a fit had set and the maker sets now is pinned; then the fits are solved again, unless
+        it is to stay exactly as it is."""
         if self.piece.fits:
             from maglia.core.fit.hold import held
 
@@ -230,9 +257,30 @@ class Session(QObject):
         self.history.leave_at(cursor.spot, cursor.mark)
         cursor.put(edited.spot if edited.spot is not None else cursor.spot, cursor.mark)
         self.history.add(State(edited.piece, cursor.spot, edited.words, cursor.mark))
-        self._renew(assembly, fits=True)
+        self._renew(assembly, fits=fits)
         self.said.emit(f"{edited.words}.")
         return True
+
+    def _on_mat(self, before: Piece, after: Piece, words: str) -> None:
+        """A build was changed. The piece on the bench follows if it is the same one and stood so;
+        else the day alone does, and where they differ is said."""
+        if self.piece.id == before.id and not self.way and not differing(self.piece, before):
+            made = replace(self.piece, parts=after.parts, units=after.units, runs=after.runs,
+                           rows=after.rows, closure=after.closure)  # fmt: skip
+            self.apply(Edited(made, f"on the mat: {words}"), fits=False)
+        elif self.piece.id != before.id:
+            self.day.follow(after)
+
+    def _on_found(self) -> None:
+        """What the last edit did, once its results are those of the whole piece as it is now."""
+        found = self.findings
+        if found is not None and not self.way and found.assembly.piece is self.piece:
+            self.delta.follow(found, self.history.state.words, self.length)
+
+    def _follow(self) -> None:
+        """Every room is a view of the piece: the day and the builds see what it is now."""
+        self.builds.see(self.piece)
+        self.day.follow(self.piece)
 
     def attempt(self, edit: Callable[[], Edited]) -> bool:
         """Apply an edit that may itself be refused."""
@@ -341,7 +389,7 @@ class Session(QObject):
         self._stale = None
         self._mend_cursor()
         fits = fits and not self.way and not all(fit.locked for fit in self.piece.fits)
-        self.evaluation.ask(shown, self.workshop.lying, self.workshop.rules, fits=fits)
+        self.evaluation.ask(shown, self._lying(), self.workshop.rules, fits=fits)
         self.changed.emit()
 
     def _mend_cursor(self) -> None:
@@ -396,17 +444,24 @@ class Session(QObject):
     def finish(self) -> None:
         """Stop the worker and leave the workshop; called once, when the window closes."""
         self.jobs.finish()
+        self.day.keep()
         self.workshop.close()
 
     # --- the tray and the piece ---------------------------------------------------------------
 
     def on_workshop(self) -> None:
         """What the piece is checked and cut by may be another now."""
-        self._stale = None
-        now = (self.workshop.lying, self.workshop.rules)
+        self._stale = self._lies = None
+        now = (self._lying(), self.workshop.rules)
         if self._worked_by not in (None, now):
             self.evaluation.ask(self.shown, *now, fits=False)
         self._worked_by = now
+
+    def _lying(self) -> Mapping[str, Lying]:
+        """What lies there for the piece, worked out once for each."""
+        if self._lies is None or self._lies[0] != self.piece.id:
+            self._lies = self.piece.id, self.workshop.lying_for(self.piece.id)
+        return self._lies[1]
 
     def differing(self) -> tuple[tuple[Thing, Thing], ...]:
         """Parts and units of the piece that the tray holds otherwise: as in the piece, as there."""

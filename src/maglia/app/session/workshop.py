@@ -41,8 +41,10 @@ class Step(Value, frozen=True):
 
 
 class Workshop(QObject):
-    """Signals: `changed()` what is kept, in stock or a rule is another · `said(str)`."""
+    """Signals: `opened()` a file is worked with · `changed()` what is kept, in stock or a rule is
+    another · `said(str)`."""
 
+    opened = Signal()
     changed = Signal()
     said = Signal(str)
 
@@ -73,6 +75,25 @@ class Workshop(QObject):
     def lying_of(self, ref: str) -> Lying:
         return self.lying.get(ref, NOTHING)
 
+    def lying_for(self, piece_id: str) -> Mapping[str, Lying]:
+        """What lies there for a piece: what is laid out for its day and its builds too, and what
+        was cut for those."""
+        store = self.store
+        if store is None or not piece_id:
+            return self.lying
+        from maglia.files.workshop import build_stock, builds, day_stock, stock
+
+        running, day = builds.running(store, piece_id), day_stock.day_with(store, piece_id)
+        if not running and not day:
+            return self.lying
+        found = stock.lying(store, day, running)
+        for build in running:
+            for part, amount, phase in build_stock.cuts_of(store, build):
+                own = found.get(part, NOTHING)
+                lot = LyingLot(f"cut for build {build}", amount, phase)
+                found[part] = replace(own, lots=(*own.lots, lot))
+        return found
+
     # --- opening ------------------------------------------------------------------------------
 
     def open(self, store: Store) -> None:
@@ -84,6 +105,7 @@ class Workshop(QObject):
             self.store = before
             raise
         self._look.start()
+        self.opened.emit()
 
     def close(self) -> None:
         self._look.stop()
@@ -170,7 +192,7 @@ class Workshop(QObject):
             del self.done[done:]
             self._show(before)
             raise
-        self._read_stock()
+        self.read_stock()
 
     def forget(self, record: Record) -> None:
         """Take a record out of the tray; pieces keep their copies."""
@@ -240,8 +262,8 @@ class Workshop(QObject):
         if self.store is not None:
             from maglia.files.workshop import contents
 
-            contents.change(self.store, changes)
-            self._version = self.store.version()
+            contents.change(self.store, changes, now())
+            self.read_stock()
 
     # --- stock --------------------------------------------------------------------------------
 
@@ -259,26 +281,26 @@ class Workshop(QObject):
             for deed in deeds:
                 stock.do(store, part, deed, now())
         finally:
-            self._read_stock()
+            self.read_stock()
 
     def take_back(self, event: int) -> None:
         from maglia.files.workshop import stock
 
         stock.reverse(self._writable(), event, now())
-        self._read_stock()
+        self.read_stock()
 
     def name_lot(self, part: Part, lot: str, name: str) -> None:
         from maglia.files.workshop import stock
 
         stock.name_lot(self._writable(), part.id, lot, name)
-        self._read_stock()
+        self.read_stock()
 
     def events_of(self, ref: str) -> tuple[Event, ...]:
         from maglia.files.workshop import stock
 
         return stock.events_of(self.store, ref) if self.store is not None else ()
 
-    def _read_stock(self) -> None:
+    def read_stock(self) -> None:
         from maglia.files.workshop import stock
 
         assert self.store is not None

@@ -7,6 +7,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.cutting.lengths import Kind, Length, Stuff
 from maglia.core.cutting.plan import GOALS, Plan, lacks, plans
@@ -31,11 +33,13 @@ class Stretch(NamedTuple):
 
 
 class Wanted(Value, frozen=True):
-    """Stretches alike of one chain or wire for one piece, how many."""
+    """Stretches alike of one chain or wire for one piece, how many; `making` is the number of that
+    piece in the day."""
 
     piece: str
     stretch: Stretch
     count: int
+    making: int = 0
 
 
 class Piece(Value, frozen=True):
@@ -44,6 +48,7 @@ class Piece(Value, frozen=True):
     piece: str
     amount: int
     first_phase: int
+    making: int = 0
 
     @property
     def stretch(self) -> Stretch:
@@ -65,7 +70,8 @@ class Bar(Value, frozen=True):
 
 class Cutting(Value, frozen=True):
     """The plan of one chain or wire. `found` and `bound` are by goal; what is `missing` nothing
-    gives, one entry a stretch."""
+    gives, one entry a stretch. What was `cut` already for the pieces of the day is in no bar;
+    what of that they no longer want is `in_vain`."""
 
     part: Part
     stuff: Stuff
@@ -75,6 +81,8 @@ class Cutting(Value, frozen=True):
     missing: tuple[int, ...]
     found: dict[str, int]
     bound: dict[str, int]
+    cut: tuple[Stretch, ...] = ()
+    in_vain: tuple[Stretch, ...] = ()
 
     @property
     def proven(self) -> bool:
@@ -104,7 +112,7 @@ def wants_of(day: Sequence[Making]) -> tuple[dict[str, Part], Wants]:
     Raises DomainError where two pieces carry one part otherwise."""
     parts: dict[str, Part] = {}
     wants: Wants = {}
-    for making in day:
+    for number, making in enumerate(day):
         for ref, stretches in stretches_of(making).items():
             part = making.assembly.things[ref]
             assert isinstance(part, Chain | Wire)
@@ -112,7 +120,7 @@ def wants_of(day: Sequence[Making]) -> tuple[dict[str, Part], Wants]:
                 raise DomainError(f"“{making.name}” holds {part.name} otherwise than another piece "
                                   "of the day: take its part over from the tray first")  # fmt: skip
             wants.setdefault(ref, []).extend(
-                Wanted(making.name, stretch, n) for stretch, n in stretches.items()
+                Wanted(making.name, stretch, n, number) for stretch, n in stretches.items()
             )
     return parts, wants
 
@@ -129,23 +137,24 @@ def stretches_of(making: Making) -> dict[str, Counter[Stretch]]:
     for cut in cut_list(assembly, copies):
         found.setdefault(cut.chain, Counter())[Stretch(cut.links, cut.first_phase)] += cut.count
     for ref, mm, number in threads_cut(assembly):
-        found.setdefault(ref, Counter())[_steps(mm)] += number * copies
+        found.setdefault(ref, Counter())[stretch_of_mm(mm)] += number * copies
     for need in wire_needs(assembly, making.copies):
         if need.each_mm is not None and not isinstance(assembly.things[need.wire], Pin):
-            found.setdefault(need.wire, Counter())[_steps(need.each_mm)] += need.count
+            found.setdefault(need.wire, Counter())[stretch_of_mm(need.each_mm)] += need.count
     for ref, number in unit_counts(assembly).items():
         unit = assembly.things[ref]
         if isinstance(unit, Tassel):
             mm = tassel_thread_mm(unit, assembly.rules)
-            found.setdefault(unit.thread, Counter())[_steps(mm)] += number * copies
+            found.setdefault(unit.thread, Counter())[stretch_of_mm(mm)] += number * copies
     for member, number in assembly.tally:
         if member.wound is not None:
             mm = wound_mm(assembly, member)
-            found.setdefault(member.wound.wire, Counter())[_steps(mm)] += number * copies
+            found.setdefault(member.wound.wire, Counter())[stretch_of_mm(mm)] += number * copies
     return found
 
 
-def _steps(mm: float) -> Stretch:
+def stretch_of_mm(mm: float) -> Stretch:
+    """A length of wire or thread in whole steps, none too few."""
     return Stretch(max(1, math.ceil(mm / STEP_MM - 1e-6)))
 
 
@@ -162,6 +171,11 @@ def amount_in(part: Part, lot: Lot) -> int:
     return math.floor(lot.amount / (1000 * STEP_MM) + 1e-9) if isinstance(part, Wire) else (
         lot.amount
     )  # fmt: skip
+
+
+def amount_of(part: Part, stretch: Stretch) -> int:
+    """A stretch as the stock counts it: links, or µm of wire and thread."""
+    return round(stretch.amount * 1000 * STEP_MM) if isinstance(part, Wire) else stretch.amount
 
 
 def sold_in(parts: Mapping[str, Part], held: Mapping[str, Part]) -> dict[str, int]:
@@ -185,18 +199,39 @@ def cuttings(
     keep_mm: float = KEEP_MM,
     seconds: float = 20.0,
     stop: Callable[[], bool] = lambda: False,
+    already: Mapping[str, Sequence[Stretch]] | None = None,
+    *,
+    first_only: bool = False,
 ) -> Iterator[tuple[str, Cutting]]:
     """Better and better plans, chain by chain and wire by wire; the last of each is the best. Lots
-    and lengths as sold are in links, or in steps of wire."""
+    and lengths as sold are in links, or in steps of wire. What was cut `already` is not cut again.
+    """
     parts, wants = wants_of(day)
     for ref, wanted in wants.items():
         stuff = stuff_of(parts[ref], keep_mm)
         if stuff is None or stop():
             continue
-        kinds, queues = _kinds(stuff, wanted)
+        cut = tuple((already or {}).get(ref, ()))
+        kinds, queues, in_vain = _kinds(stuff, wanted, cut)
         own = list(lots.get(ref, ()))
         for plan in plans(stuff, kinds, own, sold.get(ref), seconds, stop):
-            yield ref, _told(parts[ref], stuff, wanted, kinds, queues, own, plan)
+            told = _told(parts[ref], stuff, wanted, kinds, queues, own, plan)
+            yield ref, replace(told, cut=cut, in_vain=in_vain) if cut else told
+            if first_only:
+                break
+
+
+def first_cuttings(
+    day: Sequence[Making],
+    lots: Mapping[str, Sequence[Length]],
+    sold: Mapping[str, int],
+    already: Mapping[str, Sequence[Stretch]] | None = None,
+) -> dict[str, Cutting]:
+    """The first plan of each chain and wire: a good one, there at once."""
+    found: dict[str, Cutting] = {}
+    for ref, cutting in cuttings(day, lots, sold, already=already, first_only=True):
+        found[ref] = cutting
+    return found
 
 
 def lacking(day: Sequence[Making], lying: Mapping[str, Lying]) -> dict[str, float]:
@@ -207,7 +242,7 @@ def lacking(day: Sequence[Making], lying: Mapping[str, Lying]) -> dict[str, floa
         stuff = stuff_of(parts[ref])
         if stuff is None:
             continue
-        kinds, _ = _kinds(stuff, wanted)
+        kinds, _, _ = _kinds(stuff, wanted)
         lots = lengths_in(parts[ref], lying.get(ref, NOTHING))
         mm = sum(stuff.mm(0, amount) for amount in lacks(stuff, kinds, lots))
         if mm:
@@ -220,25 +255,37 @@ def lengths_in(part: Part, lying: Lying) -> list[Length]:
     return [Length(lot.name, amount_in(part, lot), lot.first_phase) for lot in lying.lots]
 
 
-def _kinds(stuff: Stuff, wanted: Sequence[Wanted]) -> tuple[list[Kind], list[list[str]]]:
-    """Stretches that read alike together; for which pieces, in order."""
-    queues: dict[tuple[int, tuple[int, ...]], list[str]] = {}
+def _kinds(
+    stuff: Stuff, wanted: Sequence[Wanted], cut: Sequence[Stretch] = ()
+) -> tuple[list[Kind], list[list[Wanted]], tuple[Stretch, ...]]:
+    """Stretches that read alike together, less those that were cut; for which pieces, in order; and
+    what was cut of which none is wanted."""
+    queues: dict[tuple[int, tuple[int, ...]], list[Wanted]] = {}
     for one in wanted:
         links, first = one.stretch
-        queues.setdefault((links, stuff.starts(links, first)), []).extend([one.piece] * one.count)
-    order = sorted(queues, key=lambda own: (-own[0], own[1]))
+        queues.setdefault((links, stuff.starts(links, first)), []).extend([one] * one.count)
+    in_vain = []
+    for stretch in cut:
+        links, first = stretch
+        there = next((queue for (n, starts), queue in queues.items()
+                      if n == links and first in starts and queue), None)  # fmt: skip
+        if there is None:
+            in_vain.append(stretch)
+        else:
+            there.pop(0)
+    order = sorted((own for own in queues if queues[own]), key=lambda own: (-own[0], own[1]))
     kinds = [Kind(links, starts, len(queues[links, starts])) for links, starts in order]
-    return kinds, [queues[own] for own in order]
+    return kinds, [queues[own] for own in order], tuple(in_vain)
 
 
 def _told(
     part: Part, stuff: Stuff, wanted: Sequence[Wanted], kinds: Sequence[Kind],
-    queues: Sequence[Sequence[str]], lots: Sequence[Length], plan: Plan,
+    queues: Sequence[Sequence[Wanted]], lots: Sequence[Length], plan: Plan,
 ) -> Cutting:  # fmt: skip
     left = [list(queue) for queue in queues]
     bars = tuple(
         Bar(row.length.name, row.length.links, row.length.first_phase,
-            tuple(Piece(left[p.kind].pop(0), kinds[p.kind].links, p.start) for p in row.placed),
+            tuple(_piece(left[p.kind].pop(0), kinds[p.kind].links, p.start) for p in row.placed),
             row.sacrificed, row.offcut_links, row.offcut_phase, row.length.new)
         for row in plan.rows
     )  # fmt: skip
@@ -248,6 +295,10 @@ def _told(
     return Cutting(part, stuff, tuple(wanted), bars,
                    tuple(lot for lot in lots if lot.name not in used), plan.missing,
                    found, bound)  # fmt: skip
+
+
+def _piece(wanted: Wanted, links: int, start: int) -> Piece:
+    return Piece(wanted.piece, links, start, wanted.making)
 
 
 def words_of(cutting: Cutting) -> str:

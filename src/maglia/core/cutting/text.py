@@ -99,6 +99,7 @@ def as_text(day: Sequence[Making], cuttings: Mapping[str, Cutting], unit: Length
             lines += [f"  {bar_head(cutting, bar, unit)}"]
             lines += [f"     {n} × {stretch_said(cutting, stretch, unit)}"
                       for stretch, n in Counter(p.stretch for p in bar.pieces).items()]  # fmt: skip
+        lines += [f"  {cut_words(cutting, unit)}"] if cutting.cut else []
         missing = Counter(cutting.missing)
         lines += [f"  ! missing: {n} × {stretch_said(cutting, Stretch(amount), unit)}"
                   for amount, n in missing.items()]  # fmt: skip
@@ -109,6 +110,20 @@ def stretch_said(cutting: Cutting, stretch: Stretch, unit: LengthUnit) -> str:
     """“37 links, 111.0 mm”, “9 links from link 2, 60.0 mm”, “72.3 mm”."""
     long = format_length(cutting.mm(*stretch), unit, with_unit=True)
     return f"{stretch_words(*stretch)}, {long}" if isinstance(cutting.part, Chain) else long
+
+
+def cut_words(cutting: Cutting, unit: LengthUnit) -> str:
+    """What is cut already, and what of that is not wanted so any more: “cut already: 2 × 37 links,
+    111.0 mm”."""
+
+    def listed(stretches: Sequence[Stretch]) -> str:
+        return ", ".join(f"{n} × {stretch_said(cutting, one, unit)}"
+                         for one, n in Counter(stretches).items())  # fmt: skip
+
+    said = f"cut already: {listed(cutting.cut)}"
+    if cutting.in_vain:
+        said += f" · ! not wanted so any more: {listed(cutting.in_vain)}"
+    return said
 
 
 def bar_head(cutting: Cutting, bar: Bar, unit: LengthUnit) -> str:

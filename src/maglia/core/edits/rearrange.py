@@ -4,6 +4,7 @@ part everywhere, free a side or mirror it. Each takes a piece and returns an `Ed
 A stretch is `count` items from a spot on, within one run or one repeat.
 """
 
+import re
 from itertools import takewhile
 from typing import TypeVar
 
@@ -255,7 +256,33 @@ def replaced_everywhere(piece: Piece, ref: str, thing: Thing) -> Edited:
         parts=tuple(p for p in changed.parts if p.id != ref),
         units=tuple(u for u in changed.units if u.id != ref),
     )
+    changed = _units_of_their_own(piece, changed, old, thing)
     return Edited(changed, f"{old.name} replaced by {thing.name} everywhere")
+
+
+def _units_of_their_own(before: Piece, piece: Piece, old: Thing, new: Thing) -> Piece:
+    """Units that a part was exchanged in are others now, so that nobody takes them for those they
+    were made from; they bear the new part's name where they bore the old one's."""
+    were = {unit.id: unit for unit in before.units}
+    others: dict[str, str] = {}
+    for unit in piece.units:
+        was = were.get(unit.id)
+        if was is not None and named(unit, "thing") != named(was, "thing"):
+            others[unit.id] = f"{unit.id}-{new.id}"[:100]
+    while more := [unit for unit in piece.units if unit.id not in others
+                   and named(unit, "thing") & set(others)]:  # fmt: skip
+        others |= {unit.id: f"{unit.id}-{new.id}"[:100] for unit in more}
+    units = tuple(
+        replace(unit, id=others[unit.id], name=_called_after(unit.name, old.name, new.name))
+        if unit.id in others else unit for unit in piece.units
+    )  # fmt: skip
+    return exchanged(replace(piece, units=units), "thing", others)
+
+
+def _called_after(name: str, old: str, new: str) -> str:
+    """A unit's name with the words of one part, before its sizes, in the place of another's."""
+    was, now = (re.split(r"\s+(?=\d)", part)[0] for part in (old, new))
+    return re.sub(rf"(?<!\w){re.escape(was)}(?!\w)", lambda _: now, name, flags=re.IGNORECASE)[:120]
 
 
 def freed_or_mirrored(piece: Piece, name: str) -> Edited:

@@ -4,8 +4,10 @@ Both sides stay equal, since a run across the fold is written once. Bracelets ar
 their own thickness, wraps and coils by their turns; a piece without a clasp must pass head or hand.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 
+from maglia.core.edits.spots import first_number, spot_at
 from maglia.core.fit.found import Bound, Residual, Solution
 from maglia.core.fit.lever import CHANGED_FIRST, Lever, lever_of
 from maglia.core.fit.look import Look, Trials
@@ -13,11 +15,12 @@ from maglia.core.fit.reach import Aim, reached
 from maglia.core.fit.said import Said
 from maglia.core.fit.wish import Target, Wish
 from maglia.core.piece.piece import Piece, TiedRows, Wearer
-from maglia.core.piece.wishes import LengthFit
+from maglia.core.piece.wishes import LengthFit, Quantity
 from maglia.core.sheets.lengths import closed_length_mm, run_lengths
 from maglia.core.sheets.wear import OnBody, on_body, stretch_limit
 from maglia.core.values.measures import LengthUnit, plain_length
 from maglia.core.values.record import DomainError
+from maglia.core.values.references import named
 
 CLOSED = "closed length"
 
@@ -63,12 +66,70 @@ def solved(fit: LengthFit, piece: Piece, trials: Trials) -> Solution:
             break
         count = best
     below, above = lever.allowed(best - lever.step), lever.allowed(best + lever.step)
+
+    def put(count: int) -> Piece:
+        return _with_tiers(fit, piece, lever, count)
+
     return Solution(
-        piece=lever.put(piece, best),
-        below=lever.put(piece, below) if below != best else None,
-        above=lever.put(piece, above),
-        hindrance=_too_long(lever, length) or _not_past(fit, trials, lever.put(piece, best)),
+        piece=_gaps_kept(fit, piece, put(best), trials),
+        below=put(below) if below != best else None,
+        above=put(above),
+        hindrance=_too_long(lever, length) or _not_past(fit, trials, put(best)),
     )
+
+
+def _with_tiers(fit: LengthFit, piece: Piece, lever: Lever, count: int) -> Piece:
+    """The piece with another count of its strand. Where no run is named the whole piece is meant:
+    strands that hang from beyond what is changed become longer with it, so that the gaps stay."""
+    changed = lever.put(piece, count)
+    more = lever.copies * (lever.length_of(count) - lever.length_of(lever.count))
+    for name in _tiers(fit, piece, lever):
+        tier = lever_of(piece, name, (), CHANGED_FIRST)
+        wanted = tier.length_of(tier.count) + more / tier.copies
+        changed = tier.put(changed, tier.nearest(wanted))
+    return changed
+
+
+def _gaps_kept(fit: LengthFit, before: Piece, after: Piece, trials: Trials) -> Piece:
+    """The tiers as far below the first one as they were, where the piece hangs so that it shows."""
+    main, names = run_of(fit, before), list(_tiers(fit, before, _lever(fit, before)))
+    if after == before or not names:
+        return after
+    try:
+        was = trials.hung(before).readings.falls_mm
+        aims = [_gap_aim(after, main, name, was[name] - was[main])
+                for name in names if {name, main} <= was.keys()]  # fmt: skip
+        return reached(after, aims, trials).piece if aims else after
+    except DomainError:
+        return after
+
+
+def _gap_aim(piece: Piece, main: str, name: str, gap_mm: float) -> Aim:
+    def off(look: Look) -> float:
+        falls = look.readings.falls_mm
+        return falls[name] - falls[main] - gap_mm
+
+    return Aim(lever_of(piece, name, (), CHANGED_FIRST), off)
+
+
+def _tiers(fit: LengthFit, piece: Piece, lever: Lever) -> Iterator[str]:
+    """The strands that go with the piece: both their ends lie outward of what is changed of the
+    main one, and no other wish sets them."""
+    main = run_of(fit, piece)
+    turned = lever.target
+    if fit.run is not None or not isinstance(turned, Quantity):
+        return
+    item = first_number(piece, spot_at(piece, turned))
+    for run in piece.runs:
+        ends = [end for end in (run.start, run.end) if end is not None]
+        beyond = ends and all(end.run == main and end.item > item for end in ends)
+        if run.kind != "strand" or run.name == main or not beyond:
+            continue
+        if any(run.name in named(other, "run") for other in piece.fits if other is not fit):
+            continue
+        with suppress(DomainError):  # pinned, or of a length that is not known
+            lever_of(piece, run.name, (), CHANGED_FIRST)
+            yield run.name
 
 
 def targets(fit: LengthFit, piece: Piece) -> frozenset[Target]:

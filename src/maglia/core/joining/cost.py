@@ -154,7 +154,9 @@ class Short(Value, frozen=True):
 
 
 def spares_of(thing: object, count: int, rules: Rules) -> int:
-    """How many more of a part are laid ready than a piece takes."""
+    """How many more of a part are laid ready than a piece takes; none of what is wanted once."""
+    if count <= 1:
+        return 0
     for kind, share, more in ((Ring, rules.spare_rings, rules.spare_rings_more),
                               (Pin, rules.spare_pins, rules.spare_pins_more),
                               (Bead, rules.spare_beads, rules.spare_beads_more)):  # fmt: skip

@@ -2,7 +2,7 @@
 stays finished though something was put in before it.
 """
 
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from difflib import SequenceMatcher
 
 from maglia.core.assembly.assembly import Assembly
@@ -68,3 +68,21 @@ def renamed(places: Collection[str], stands: Mapping[str, str]) -> dict[str, str
         found[place] = name
         taken.add(name)
     return found
+
+
+def renamed_took(
+    took: Mapping[str, Sequence[str]], stands: Mapping[str, str]
+) -> dict[str, tuple[str, ...]]:
+    """By the places of marks, where all that they took stands now, of those for which that is
+    called otherwise."""
+    found = {}
+    for place, far in took.items():
+        now = tuple(_now(one, stands) for one in far)
+        if now != tuple(far):
+            found[place] = now
+    return found
+
+
+def _now(place: str, stands: Mapping[str, str]) -> str:
+    stand, _, port = place.rpartition("/")
+    return f"{stands.get(stand, stand)}/{port}"

@@ -5,7 +5,18 @@ from collections.abc import Mapping
 
 from maglia.core.assembly.assembly import Assembly, Member
 from maglia.core.joining.openers import Joints, Opener
-from maglia.core.values.record import Value
+from maglia.core.values.record import Record, Value
+
+
+class Mark(Record, frozen=True, kw_only=True):
+    """One thing that was done: where, what it was (as a sign that compares), whether it can be done
+    again, what it is called, and of a closing the places of all that it took."""
+
+    place: str
+    sign: str = ""
+    sort: str = "again"
+    words: str = ""
+    took: tuple[str, ...] = ()
 
 
 class Finished(Value, frozen=True):
@@ -18,20 +29,28 @@ class Finished(Value, frozen=True):
 NOTHING_YET = Finished()
 
 
-def finished(assembly: Assembly, joints: Joints, done: Mapping[str, str]) -> Finished:
-    """What is done (place to sign) found again in an assembly, as far as it is still there."""
+def finished(assembly: Assembly, joints: Joints, done: Mapping[str, Mark]) -> Finished:
+    """What is done, by its place, found again in an assembly, as far as it is still there: joint by
+    joint where a mark says what it took; marks of before they did so by what that was called."""
     members = assembly.members
     took: dict[Opener, Counter[str]] = {}
+    exact: set[Opener] = set()
     for opener in joints.sorts:
-        sign = done.get(place_of(members[opener.member], opener.port))
-        if sign is not None:
-            took[opener] = Counter(sign.split("|")[1:])
+        mark = done.get(place_of(members[opener.member], opener.port))
+        if mark is None:
+            continue
+        took[opener] = Counter(mark.took or mark.sign.split("|")[1:])
+        if mark.took:
+            exact.add(opener)
     made: dict[int, Opener] = {}
     for number in joints.to_make:
         one, other = joints.ends[number]
         for own, far in ((one, other), (other, one)):
-            label = label_of(members[far.member], far.port)
-            if number not in made and own in took and took[own][label]:
+            if own not in took or number in made:
+                continue
+            name = place_of if own in exact else label_of
+            label = name(members[far.member], far.port)
+            if took[own][label]:
                 took[own][label] -= 1
                 made[number] = own
     return Finished(frozenset(took), made)

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.joining.cover import Cover, cover_of
-from maglia.core.joining.marked import NOTHING_YET, finished
+from maglia.core.joining.marked import NOTHING_YET, Mark, finished
 from maglia.core.joining.mirror import Mirror, mirror_of
 from maglia.core.joining.openers import Joints, joints_of
 from maglia.core.joining.order import Closing, ordered
@@ -34,10 +34,10 @@ class Plan(Value, frozen=True):
 
 
 def joining_plan(
-    assembly: Assembly, working: Working = USUAL, done: Mapping[str, str] | None = None
+    assembly: Assembly, working: Working = USUAL, done: Mapping[str, Mark] | None = None
 ) -> Plan:
     """What is closed on the piece and in which order a person would do it. What is `done` already
-    (place to sign, see progress.signs_of) stays as it is wherever it can."""
+    (marks by their places) stays as it is wherever it can."""
     joints = joints_of(assembly)
     mirror, strands = mirror_of(assembly), strands_of(assembly, joints)
     so_far = finished(assembly, joints, done) if done else NOTHING_YET

@@ -7,23 +7,13 @@ left and right together; a unit sentence by sentence the first time, then one by
 from collections.abc import Mapping, Sequence
 
 from maglia.core.assembly.assembly import Assembly, member_name
-from maglia.core.joining.marked import label_of, place_of
+from maglia.core.joining.marked import Mark, label_of, place_of
 from maglia.core.joining.openers import Opener
 from maglia.core.joining.order import Closing
 from maglia.core.joining.plan import Plan
 from maglia.core.joining.step import Step
 from maglia.core.joining.text import MakeSheet
-from maglia.core.values.record import Record, Value
-
-
-class Mark(Record, frozen=True, kw_only=True):
-    """One thing that was done: where, what it was (as a sign that compares), whether it can be done
-    again, and what it is called."""
-
-    place: str
-    sign: str = ""
-    sort: str = "again"
-    words: str = ""
+from maglia.core.values.record import Value
 
 
 class Turn(Value, frozen=True):
@@ -117,21 +107,16 @@ def _mark(sheet: MakeSheet, closing: Closing) -> Mark:
     """A closing by its place, with all that it takes."""
     a, ends = sheet.assembly, sheet.plan.joints.ends
     member = a.members[closing.opener.member]
-    taken = sorted(
-        label_of(a.members[o.member], o.port)
-        for n in closing.joins for o in ends[n] if o != closing.opener
-    )  # fmt: skip
-    sign = f"{member.ref}|{'|'.join(taken)}"
+    far = [(a.members[o.member], o.port)
+           for n in closing.joins for o in ends[n] if o != closing.opener]  # fmt: skip
+    sign = "|".join([member.ref, *sorted(label_of(*one) for one in far)])
+    took = tuple(sorted(place_of(*one) for one in far))
     name = f"{a.thing(member).name} of {member_name(member)}"
     sort = "once" if closing.sort == "once" else "again"
     if member.strung is not None:
         sort = "thread"
-    return Mark(place=place_of(member, closing.opener.port), sign=sign, sort=sort, words=name)
-
-
-def signs_of(done: Mapping[str, Mark]) -> dict[str, str]:
-    """What was done by its places, as a plan asks for it."""
-    return {place: mark.sign for place, mark in done.items()}
+    place = place_of(member, closing.opener.port)
+    return Mark(place=place, sign=sign, sort=sort, words=name, took=took)
 
 
 def current(turns: Sequence[Turn], done: Mapping[str, Mark]) -> int:

@@ -1,5 +1,6 @@
 """One step of the plan: what is done, how often, with what in hand."""
 
+from maglia.core.cutting.day import Stretch
 from maglia.core.joining.order import Closing, Stage
 from maglia.core.joining.words import Taken
 from maglia.core.values.record import Value
@@ -30,3 +31,5 @@ class Step(Value, frozen=True):
     measure_mm: float | None = None
     things: tuple[str, ...] = ()
     """Parts and units by id that it makes or readies, where it has no members."""
+    stretch: Stretch | None = None
+    """What each of its cuts takes of a length."""

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from maglia.core.assembly.assembly import Assembly, link_from_fold
 from maglia.core.assembly.places import CLOSURE
+from maglia.core.cutting.day import Stretch
 from maglia.core.joining import making, threads
 from maglia.core.joining.cautions import cautions_of
 from maglia.core.joining.marked import place_of
@@ -73,7 +74,8 @@ class _Making:
             says = f"Cut {cut.count} × {what}{length}{each}."
             begun = f"/{cut.first_phase}" if cut.first_phase else ""
             yield Step(f"cut/{cut.chain}/{cut.links}{begun}", "ready", "cut", says, count=cut.count,
-                       minutes=rules.minutes_cut * cut.count, things=(cut.chain,))  # fmt: skip
+                       minutes=rules.minutes_cut * cut.count, things=(cut.chain,),
+                       stretch=Stretch(cut.links, cut.first_phase))  # fmt: skip
         yield from self.threads.cuts(self.copies)
         opened: dict[str, int] = {}
         for member in self.plan.opened:

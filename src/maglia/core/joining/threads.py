@@ -5,6 +5,7 @@ next, through several sections and through holes.
 from collections.abc import Iterator, Sequence
 
 from maglia.core.assembly.assembly import Member
+from maglia.core.cutting.day import stretch_of_mm
 from maglia.core.joining.marked import place_of
 from maglia.core.joining.openers import Opener
 from maglia.core.joining.order import Closing, Stage
@@ -29,7 +30,8 @@ class Threads:
             name = self.words.part(ref)
             says = f"Cut {count} × {self.words.mm(length)} of {name}, tails in it."
             yield Step(f"cut/{ref}/{length:.1f}", "ready", "cut", says, count=count,
-                       minutes=self.assembly.rules.minutes_cut * count, things=(ref,))  # fmt: skip
+                       minutes=self.assembly.rules.minutes_cut * count, things=(ref,),
+                       stretch=stretch_of_mm(length))  # fmt: skip
 
     def steps(self, batch: Sequence[Closing]) -> Iterator[Step]:
         """One batch of closings of threads: a first end with the stringing after it, what is

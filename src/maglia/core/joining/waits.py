@@ -3,7 +3,8 @@
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
-from maglia.core.joining.progress import Mark, Turn, is_done
+from maglia.core.joining.marked import Mark
+from maglia.core.joining.progress import Turn, is_done
 from maglia.core.joining.text import MakeSheet
 
 

@@ -7,18 +7,19 @@ from typing import Any, NamedTuple
 
 from maglia.core.log.concerns import Concern
 from maglia.core.log.records import Entry, Measure
+from maglia.core.log.used import Used
 
 MONTHS = ("january", "february", "march", "april", "may", "june", "july", "august", "september",
           "october", "november", "december")  # fmt: skip
 
 
 class Kept(NamedTuple):
-    """A build with what it left: measures, changes, and how many of which part it took."""
+    """A build with what it left: measures, changes, and what it took."""
 
     entry: Entry
     measures: tuple[Measure, ...]
     changes: tuple[str, ...]
-    parts: Mapping[str, int]
+    parts: tuple[Used, ...]
 
 
 class Year(NamedTuple):
@@ -91,7 +92,8 @@ def _build(kept: Kept) -> dict[str, Any]:
         "measures": [{"what": m.name, "planned_mm": round(m.planned_mm, 2),
                       "measured_mm": round(m.measured_mm, 2)} for m in kept.measures],
         "changes": list(kept.changes),
-        "parts": [{"name": name, "count": count} for name, count in kept.parts.items()],
+        "parts": [{"name": one.name, "length_mm": one.length_mm} if one.is_length else
+                  {"name": one.name, "count": one.amount} for one in kept.parts],
     }  # fmt: skip
 
 

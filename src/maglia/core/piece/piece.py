@@ -317,7 +317,9 @@ class Piece(Record, frozen=True, kw_only=True):
     """The whole piece. `parts` and `units` are copies, so that the file opens anywhere."""
 
     format: Literal["maglia-piece"] = "maglia-piece"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
+    id: Annotated[str, Meta(pattern=r"^[0-9a-z-]{0,40}$")] = ""
+    """Which piece it is, whatever it is called; empty until it has been on a bench."""
     name: Name = "Untitled"
     sort: Sort = "necklace"
     wearer: Wearer = Wearer()

@@ -48,6 +48,10 @@ DENSITY_G_CM3: dict[str, float] = {
     "leather": 0.9,
 }
 
+METALS = frozenset(DENSITY_G_CM3) - frozenset(
+    ("glass", "quartz", "pearl", "resin", "wood", "rubber", "thread", "leather")
+)
+
 
 def mass_g(material: str, volume_mm3: float) -> float:
     """Mass of a solid of `material`; 1 cm³ is 1000 mm³."""

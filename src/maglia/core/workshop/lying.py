@@ -56,6 +56,12 @@ def amount_of_mm(part: Part, mm: float) -> int | None:
     return int(whole) * len(pattern) + more
 
 
+def measured_um(part: Part, mm: float) -> int:
+    """What is kept of a length that was said: chain is counted in links, and those are only as sure
+    as its pitch. Of wire the amount itself is the length."""
+    return round(mm * 1000) if isinstance(part, Chain) else 0
+
+
 def length_mm(part: Part, amount: int) -> float | None:
     """Length of an amount; None where it has none that is known."""
     if isinstance(part, Wire):
@@ -80,7 +86,8 @@ DeedSort = Literal["bought", "counted", "spoilt", "use", "cut"]
 
 class Deed(Value, frozen=True):
     """What the maker says of her stock: bought, counted, spoilt, used or cut so much of a part; of
-    a length, from or in which lot; `called` names the lot that it makes."""
+    a length, from or in which lot; `called` names the lot that it makes. Chain that was said as a
+    length has that too (`measured_um`), since its links are only as sure as its pitch."""
 
     sort: DeedSort
     amount: int
@@ -88,3 +95,4 @@ class Deed(Value, frozen=True):
     called: str = ""
     note: str = ""
     first_phase: int = 0
+    measured_um: int = 0

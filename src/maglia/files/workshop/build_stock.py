@@ -1,16 +1,15 @@
 """What a build takes from the stock: reserved when it is begun, used when it is finished, cut as it
-is cut. Each is one event, under the build's name.
+is cut. Each is one event, by the build's number.
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
-from maglia.core.parts.parts import Chain, Part
+from maglia.core.parts.parts import Part
 from maglia.core.values.record import DomainError
-from maglia.core.workshop.lying import Deed, amount_words
-from maglia.files.workshop import stock
-from maglia.files.workshop.day_stock import cut_laid_out, is_for, lot_in
-from maglia.files.workshop.stock import BENCH, LOST, Account, Movement
+from maglia.core.workshop.lying import amount_words
+from maglia.files.workshop import day_stock, stock
+from maglia.files.workshop.stock import BENCH, LOST, Account, EventSort, Movement, made_in
 from maglia.files.workshop.store import Workshop
 
 
@@ -22,14 +21,20 @@ class Short(NamedTuple):
     lies: int
 
 
-def plan_of(build: int) -> str:
-    """The name that a build's events bear."""
-    return f"build {build}"
+def _plan(build: int) -> Account:
+    return Account("plan", name=f"build {build}", build=build)
 
 
-def short_of(workshop: Workshop, needs: Mapping[str, int]) -> list[Short]:
-    """Counted parts of which less lies there than is needed."""
-    there = stock.lying(workshop)
+def _about(workshop: Workshop, build: int) -> tuple[str, str]:
+    """The day that a build is for, and what its piece is called."""
+    row = workshop.database.execute("SELECT day, name FROM build WHERE id = ?", (build,)).fetchone()
+    return (str(row[0]), str(row[1])) if row else ("", "")
+
+
+def short_of(workshop: Workshop, needs: Mapping[str, int], piece_id: str = "") -> list[Short]:
+    """Counted parts of which less lies there than is needed, for a piece with what is laid out for
+    its day."""
+    there = stock.lying(workshop, day_stock.day_for(workshop, piece_id))
     lies = {part: there[part].bag if part in there else 0 for part in needs}
     return [Short(part, needed, lies[part]) for part, needed in needs.items()
             if lies[part] < needed]  # fmt: skip
@@ -38,10 +43,10 @@ def short_of(workshop: Workshop, needs: Mapping[str, int]) -> list[Short]:
 def reserve(workshop: Workshop, build: int, needs: Mapping[str, int], at: str) -> list[Short]:
     """Lay out what a build needs of counted parts, no more and no less: what was laid out for its
     day first. Says what is short, and takes what there is."""
-    own, there = laid_out(workshop, build), stock.lying(workshop)
-    plan, piece = Account("plan", name=plan_of(build)), _piece(workshop, build)
-    days = {(account, part): n for (account, part), n in stock.balances(workshop).items()
-            if is_for(account, piece) and not lot_in(account)}  # fmt: skip
+    day, name = _about(workshop, build)
+    own, there, plan = laid_out(workshop, build), stock.lying(workshop), _plan(build)
+    days = {(account, part): n for (account, part), n in day_stock.laid_out(workshop, day).items()
+            if not account.lot}  # fmt: skip
     short: list[Short] = []
     out: list[Movement] = []
     back: list[Movement] = []
@@ -59,83 +64,95 @@ def reserve(workshop: Workshop, build: int, needs: Mapping[str, int], at: str) -
         elif more < 0:
             back.append(Movement(part, -more, plan, BENCH))
     if out:
-        stock.record(workshop, "reserve", out, at, plan=plan_of(build))
+        stock.record(workshop, "reserve", out, at, plan=plan.name, note=f"for {name}")
     if back:
-        stock.record(workshop, "release", back, at, plan=plan_of(build))
+        stock.record(workshop, "release", back, at, plan=plan.name, note=f"of {name}")
     return short
-
-
-def _piece(workshop: Workshop, build: int) -> str:
-    row = workshop.database.execute("SELECT name FROM build WHERE id = ?", (build,)).fetchone()
-    return str(row[0]) if row else ""
 
 
 def laid_out(workshop: Workshop, build: int) -> dict[str, int]:
     """What is reserved for a build, by part."""
-    own = Account("plan", name=plan_of(build))
     return {part: n for (account, part), n in stock.balances(workshop).items()
-            if account == own}  # fmt: skip
+            if account.sort == "plan" and account.build == build}  # fmt: skip
 
 
 def use(workshop: Workshop, build: int, at: str) -> None:
-    """A build is finished: what was laid out is in it."""
-    _all(workshop, build, "use", Account("build", name=plan_of(build)), at)
+    """A build is finished: what was laid out is in it. A day that it was the last of is over."""
+    _all(workshop, build, "use", made_in(build), at)
 
 
-def release(workshop: Workshop, build: int, at: str) -> None:
-    """A build is given up: what was laid out lies on the bench again."""
-    _all(workshop, build, "release", BENCH, at)
+def release(workshop: Workshop, build: int, at: str, lengths: Collection[str] = ()) -> None:
+    """A build is given up: what was laid out lies on the bench again, and what was cut of these
+    parts as lengths of their own."""
+    with workshop.changing():
+        _all(workshop, build, "release", BENCH, at)
+        for event in _cuts(workshop, build):
+            if stock.movements(workshop.database, event)[0].part in lengths:
+                stock.return_cut(workshop, event, at)
 
 
-def _all(workshop: Workshop, build: int, sort: str, to: Account, at: str) -> None:
-    plan = Account("plan", name=plan_of(build))
-    moves = [Movement(part, n, plan, to) for part, n in laid_out(workshop, build).items()]
+def _all(workshop: Workshop, build: int, sort: EventSort, to: Account, at: str) -> None:
+    moves = [Movement(part, n, _plan(build), to) for part, n in laid_out(workshop, build).items()]
     if moves:
-        stock.record(workshop, sort, moves, at, plan=plan_of(build))  # type: ignore[arg-type]
+        _, name = _about(workshop, build)
+        word = "in" if sort == "use" else "of"
+        stock.record(workshop, sort, moves, at, plan=_plan(build).name, note=f"{word} {name}")
 
 
 def spoil(workshop: Workshop, build: int, part: str, at: str) -> bool:
     """One of a part is spoilt: another one of the bag takes its place if there is one, else one of
     what was laid out is gone. False if none is on record."""
-    lies = stock.lying(workshop).get(part)
-    source = BENCH if lies is not None and lies.bag else None
+    source = BENCH if stock.bag_of(workshop, part) else None
     if source is None and laid_out(workshop, build).get(part):
-        source = Account("plan", name=plan_of(build))
+        source = _plan(build)
     if source is None:
         return False
-    stock.record(workshop, "spoilt", [Movement(part, 1, source, LOST)], at, plan=plan_of(build))
+    _, name = _about(workshop, build)
+    stock.record(workshop, "spoilt", [Movement(part, 1, source, LOST)], at, plan=_plan(build).name,
+                 note=f"for {name}")  # fmt: skip
     return True
 
 
 def cut(workshop: Workshop, build: int, part: Part, amount: int, place: str, at: str) -> str:
-    """Cut a length from the shortest that was laid out for it, else from the shortest lot that
-    gives it. Returns what there is to say, if none does or nothing of it is on record."""
-    period = len(part.pitches_mm or (0,)) if isinstance(part, Chain) else 1
-    lost = int(isinstance(part, Chain) and not part.openable)
-    with workshop.changing():
-        event = cut_laid_out(workshop, part.id, amount, lost, period, _piece(workshop, build),
-                             place, at)  # fmt: skip
-        if event is not None:
-            workshop.database.execute("INSERT INTO cut_for VALUES(?, ?, ?)", (event, build, place))
+    """Cut a length from the shortest that was laid out for its day, else from the shortest lot that
+    gives it; what is cut for that place already, as it could not be put back, is taken. Returns
+    what there is to say, if none does or nothing of it is on record."""
+    day, name = _about(workshop, build)
+    for event in _cuts(workshop, build, place):
+        there = stock.movements(workshop.database, event)[0]
+        if (there.part, there.amount) == (part.id, amount):
             return ""
-    lots = stock.lying(workshop).get(part.id)
-    enough = [lot for lot in (lots.lots if lots else ())
-              if lot.amount == amount or lot.amount >= amount + lost]  # fmt: skip
-    if not enough:
-        said = amount_words(part, amount)
-        return f"no length of {part.name} on record gives {said}; nothing is taken from the stock"
-    lot = min(enough, key=lambda one: (one.amount, one.name))
-    with workshop.changing():
-        event = stock.do(workshop, part, Deed("cut", amount, lot.name, note=place), at)
-        workshop.database.execute("INSERT INTO cut_for VALUES(?, ?, ?)", (event, build, place))
+    with workshop.changing() as database:
+        laid = day_stock.lengths_for(workshop, day, part.id)
+        for lengths in (laid, stock.lots_of(workshop, part.id)):
+            fitting = [(n, lot) for lot, n in lengths.items() if stock.gives(part, n, amount)]
+            if fitting:
+                break
+        else:
+            said = f"no length of {part.name} on record gives {amount_words(part, amount)}"
+            return f"{said}; nothing is taken from the stock"
+        has, source = min(fitting, key=lambda own: (own[0], own[1].name))
+        off_cut = stock.free_lot(workshop, part.id, "off-cut")
+        rest = Account("lot", part.id, off_cut)
+        if source.sort == "plan":  # the rest stays laid out, and comes back as an off-cut
+            rest = day_stock.rest_of(workshop, source, off_cut)
+        moves = stock.cut_moves(part, amount, source, has, made_in(build), rest)
+        event = stock.record(workshop, "cut", moves, at, plan=_plan(build).name, note=f"for {name}")
+        database.execute("INSERT INTO cut_for VALUES(?, ?, ?)", (event, build, place))
     return ""
 
 
-def lay_aside(workshop: Workshop, build: int, place: str, at: str) -> None:
+def cuts_of(workshop: Workshop, build: int) -> tuple[tuple[str, int, int], ...]:
+    """What was cut for a build and is in it: part, amount (links, µm), the phase it begins in."""
+    found = (stock.movements(workshop.database, event)[0] for event in _cuts(workshop, build))
+    return tuple((one.part, one.amount, one.source.first_phase) for one in found)
+
+
+def lay_aside(workshop: Workshop, build: int, place: str, at: str, *, whole: bool = True) -> None:
     """What was cut for a place is not wanted there any more: it lies on the bench, a length of its
-    own."""
+    own; if it is not `whole`, as wire in a unit, it is spent all the same."""
     with workshop.changing() as database:
-        for event in _cuts(workshop, build, place):
+        for event in _cuts(workshop, build, place) if whole else ():
             stock.return_cut(workshop, event, at)
         row = (build, place)
         database.execute("DELETE FROM cut_for WHERE build = ? AND place = ?", row)
@@ -146,16 +163,18 @@ def put_back(workshop: Workshop, build: int, place: str, at: str) -> bool:
     cut from the rest since."""
     for event in _cuts(workshop, build, place):
         try:
-            stock.reverse(workshop, event, at)
+            stock.reverse(workshop, event, at, build=build)
         except DomainError:
             return False
     return True
 
 
-def _cuts(workshop: Workshop, build: int, place: str) -> list[int]:
-    """The events that cut for a place, those left out that were taken back."""
+def _cuts(workshop: Workshop, build: int, place: str | None = None) -> list[int]:
+    """The events that cut for a build, or for one place of it, those left out that were taken
+    back."""
     rows = workshop.database.execute(
-        "SELECT c.event FROM cut_for c WHERE c.build = ? AND c.place = ? AND NOT EXISTS("
-        "SELECT 1 FROM event r WHERE r.reverses = c.event)", (build, place),
-    )  # fmt: skip
+        "SELECT c.event FROM cut_for c WHERE c.build = ? AND (? IS NULL OR c.place = ?) "
+        "AND NOT EXISTS(SELECT 1 FROM event r WHERE r.reverses = c.event) ORDER BY c.event",
+        (build, place, place),
+    )
     return [event for (event,) in rows]

@@ -10,8 +10,9 @@ from collections.abc import Mapping, Sequence
 from typing import Any, Literal, NamedTuple
 
 import msgspec
+from msgspec import field
 
-from maglia.core.joining.progress import Mark
+from maglia.core.joining.marked import Mark
 from maglia.core.joining.ways import Working
 from maglia.core.log.records import Measure, Spent
 from maglia.core.piece.piece import Piece
@@ -22,6 +23,8 @@ from maglia.files.workshop import log
 from maglia.files.workshop.store import Workshop
 
 NOTED = "INSERT INTO build_note(build, at, step, sort, words, value) VALUES(?, ?, ?, ?, ?, ?)"
+MARKED = """INSERT INTO mark(build, place, sign, sort, words, at, seconds, took)
+    VALUES(?, ?, ?, ?, ?, ?, ?, ?)"""
 ASIDE = "\u0000"
 NoteSort = Literal["note", "changed", "measured", "spoilt", "undone"]
 GIVEN_UP = "given up"
@@ -29,7 +32,7 @@ GIVEN_UP = "given up"
 
 class Build(NamedTuple):
     """One build: its piece as begun and as it is now, how it is worked, when it was begun and
-    ended (empty: it is not)."""
+    ended (empty: it is not), and the day that it is for."""
 
     id: int
     name: str
@@ -38,13 +41,15 @@ class Build(NamedTuple):
     given: Piece
     piece: Piece
     working: Working
+    day: str = ""
 
 
 class Listed(NamedTuple):
-    """A build as it is listed: how many marks it has, the seconds of its work, and
-    whether it was given up."""
+    """A build as it is listed: which piece is made, how many marks it has, the seconds of its work,
+    and whether it was given up."""
 
     id: int
+    piece_id: str
     name: str
     begun: str
     ended: str
@@ -72,42 +77,66 @@ def _found_by(piece: Piece) -> tuple[str, str]:
     return piece.wearer.role, " · ".join(part.name for part in piece.parts)
 
 
-def begin(workshop: Workshop, piece: Piece, working: Working, at: str) -> int:
-    """A new build of a piece as it is. Returns its number."""
+BEGIN = """INSERT INTO build(name, begun, ended, given, piece, working, wearer, things, piece_id,
+    day) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
+
+
+def begin(workshop: Workshop, piece: Piece, working: Working, at: str, day: str = "") -> int:
+    """A new build of a piece as it is, for a day if that has it. Returns its number."""
     with workshop.changing() as database:
         text = _text(piece)
-        row = (piece.name, at, text, text, _text(working), *_found_by(piece))
-        found = database.execute(
-            "INSERT INTO build(name, begun, given, piece, working, wearer, things) "
-            "VALUES(?, ?, ?, ?, ?, ?, ?)", row
-        ).lastrowid  # fmt: skip
+        row = (piece.name, at, "", text, text, _text(working), *_found_by(piece), piece.id, day)
+        found = database.execute(BEGIN, row).lastrowid
     assert found is not None
     return found
+
+
+def running(
+    workshop: Workshop, piece_id: str, days: Sequence[str] | None = None
+) -> tuple[int, ...]:
+    """The builds of a piece that are not ended, the latest first; of some days only (an empty one:
+    of none)."""
+    rows = workshop.database.execute(
+        "SELECT id, day FROM build WHERE piece_id = ? AND piece_id <> '' AND ended = '' "
+        "ORDER BY id DESC", (piece_id,),
+    )  # fmt: skip
+    return tuple(number for number, day in rows if days is None or day in days)
+
+
+def ended_of(workshop: Workshop, piece_id: str, day: str) -> int:
+    """How many builds of a piece for a day were finished or given up."""
+    (number,) = workshop.database.execute(
+        "SELECT count(*) FROM build WHERE piece_id = ? AND day = ? AND ended <> ''",
+        (piece_id, day),
+    ).fetchone()
+    return int(number)
 
 
 def listed(workshop: Workshop) -> tuple[Listed, ...]:
     """All builds, those that are not ended first, the latest first."""
     rows = workshop.database.execute(
-        "SELECT b.id, b.name, b.begun, b.ended, count(m.place), coalesce(sum(m.seconds), 0), "
+        "SELECT b.id, b.piece_id, b.name, b.begun, b.ended, count(m.place), "
+        "coalesce(sum(m.seconds), 0), "
         "EXISTS(SELECT 1 FROM build_note n WHERE n.build = b.id AND n.step = '' AND n.words = ?) "
         "FROM build b LEFT JOIN mark m ON m.build = b.id GROUP BY b.id "
         "ORDER BY b.ended <> '', b.id DESC",
         (GIVEN_UP,),
     )
-    return tuple(Listed._make((*row[:6], bool(row[6]))) for row in rows)
+    return tuple(Listed._make((*row[:7], bool(row[7]))) for row in rows)
 
 
 def read(workshop: Workshop, build: int) -> Build:
     """One build whole. Raises DomainError if it is not there or not sound."""
     row = workshop.database.execute(
-        "SELECT id, name, begun, ended, given, piece, working FROM build WHERE id = ?", (build,)
+        "SELECT id, name, begun, ended, given, piece, working, day FROM build WHERE id = ?",
+        (build,),
     ).fetchone()
     if row is None:
         raise DomainError(f"there is no build {build}")
     try:
         given, piece = (msgspec.json.decode(text, type=Piece) for text in row[4:6])
         working = msgspec.json.decode(row[6], type=Working)
-        return Build(row[0], row[1], row[2], row[3], given, piece, working)
+        return Build(row[0], row[1], row[2], row[3], given, piece, working, row[7])
     except msgspec.MsgspecError as fault:
         where = disk.shown(workshop.path)
         raise DomainError(f"{where}: build {build} is not sound ({fault})") from None
@@ -116,10 +145,15 @@ def read(workshop: Workshop, build: int) -> Build:
 def marks(workshop: Workshop, build: int) -> dict[str, Mark]:
     """What is done of a build, by place, in the order in which it was done."""
     rows = workshop.database.execute(
-        "SELECT place, sign, sort, words FROM mark WHERE build = ? ORDER BY rowid", (build,)
+        "SELECT place, sign, sort, words, took FROM mark WHERE build = ? ORDER BY rowid", (build,)
     )
-    return {place: Mark(place=place, sign=sign, sort=sort, words=words)
-            for place, sign, sort, words in rows}  # fmt: skip
+    return {place: Mark(place=place, sign=sign, sort=sort, words=words, took=_split(took))
+            for place, sign, sort, words, took in rows}  # fmt: skip
+
+
+def _split(took: str) -> tuple[str, ...]:
+    """Where stands what a mark took, as it is written in the file: a line each."""
+    return tuple(took.split("\n")) if took else ()
 
 
 def mark(workshop: Workshop, build: int, done: Sequence[Mark], at: str, seconds: float) -> None:
@@ -128,10 +162,10 @@ def mark(workshop: Workshop, build: int, done: Sequence[Mark], at: str, seconds:
     with workshop.changing() as database:
         for one in done:
             database.execute(
-                "INSERT INTO mark VALUES(?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET "
+                f"{MARKED} ON CONFLICT DO UPDATE SET "
                 "sign = excluded.sign, sort = excluded.sort, words = excluded.words, "
-                "at = excluded.at, seconds = mark.seconds + excluded.seconds",
-                (build, one.place, one.sign, one.sort, one.words, at, each),
+                "at = excluded.at, seconds = mark.seconds + excluded.seconds, took = excluded.took",
+                (build, one.place, one.sign, one.sort, one.words, at, each, "\n".join(one.took)),
             )
 
 
@@ -142,10 +176,16 @@ def unmark(workshop: Workshop, build: int, places: Sequence[str]) -> None:
             database.execute("DELETE FROM mark WHERE build = ? AND place = ?", (build, place))
 
 
-def move(workshop: Workshop, build: int, moved: Mapping[str, str]) -> None:
-    """Places bear other names, all at once; the order in which they were done stays."""
+def move(
+    workshop: Workshop, build: int, moved: Mapping[str, str], took: Mapping[str, Sequence[str]]
+) -> None:
+    """Places bear other names, all at once; the order in which they were done stays. `took` says by
+    their old places of what is marked there where that stands now."""
     rename = "UPDATE mark SET place = ? WHERE build = ? AND place = ?"
     with workshop.changing() as database:
+        for place, far in took.items():
+            database.execute("UPDATE mark SET took = ? WHERE build = ? AND place = ?",
+                             ("\n".join(far), build, place))  # fmt: skip
         for old, new in moved.items():  # aside first, as one may take the name of another
             database.execute(rename, (f"{ASIDE}{new}", build, old))
         for new in moved.values():
@@ -199,8 +239,8 @@ def _set(workshop: Workshop, statement: str, values: tuple[object, ...]) -> None
 
 
 class Exported(Record, frozen=True, kw_only=True):
-    """A build with its marks (place, sign, sort, words, at, seconds), its cuts (event of the
-    stock, place) and notes (at, step, sort, words, value)."""
+    """A build with its marks (place, sign, sort, words, at, seconds; `took` by the place), its cuts
+    (event of the stock, place) and notes (at, step, sort, words, value)."""
 
     name: Text
     begun: Text
@@ -217,23 +257,28 @@ class Exported(Record, frozen=True, kw_only=True):
     measures: tuple[Measure, ...] = ()
     spent: tuple[Spent, ...] = ()
     photos: tuple[tuple[str, str], ...] = ()
+    day: Text = ""
+    took: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
 
-def exported(workshop: Workshop, name: str | None = None) -> tuple[Exported, ...]:
-    """Every build, or those of a name, in the order in which they were begun."""
+def exported(workshop: Workshop, of: Piece | None = None) -> tuple[Exported, ...]:
+    """Every build, or those of a piece, in the order in which they were begun. Builds of before
+    pieces had ids are found by what they are called."""
     found = []
     query = workshop.database.execute
-    for (number,) in query("SELECT id FROM build ORDER BY id").fetchall():
+    row = (None, None) if of is None else (of.id, of.name)
+    numbers = query("SELECT id FROM build WHERE ?1 IS NULL OR (piece_id = ?1 AND piece_id <> '') "
+                    "OR (piece_id = '' AND name = ?2) ORDER BY id", row).fetchall()  # fmt: skip
+    for (number,) in numbers:
         one = read(workshop, number)
-        if name is not None and one.name != name:
-            continue
         done = query("SELECT place, sign, sort, words, at, seconds FROM mark WHERE build = ? "
                      "ORDER BY rowid", (number,))  # fmt: skip
         cuts = query("SELECT event, place FROM cut_for WHERE build = ? ORDER BY event", (number,))
         found.append(Exported(
             name=one.name, begun=one.begun, ended=one.ended, given=one.given, piece=one.piece,
             working=one.working, marks=tuple(done), cuts=tuple(cuts),
-            notes=tuple((*said,) for said in notes(workshop, number)),
+            notes=tuple((*said,) for said in notes(workshop, number)), day=one.day,
+            took={m.place: m.took for m in marks(workshop, number).values() if m.took},
             **_logged(workshop, number),
         ))  # fmt: skip
     return tuple(found)
@@ -257,10 +302,8 @@ def imported(workshop: Workshop, builds: Sequence[Exported]) -> None:
     database = workshop.database
     for one in builds:
         row = (one.name, one.begun, one.ended, _text(one.given), _text(one.piece),
-               _text(one.working), *_found_by(one.piece))  # fmt: skip
-        number = database.execute(
-            "INSERT INTO build(name, begun, ended, given, piece, working, wearer, things) "
-            "VALUES(?, ?, ?, ?, ?, ?, ?, ?)", row).lastrowid  # fmt: skip
+               _text(one.working), *_found_by(one.piece), one.piece.id, one.day)  # fmt: skip
+        number = database.execute(BEGIN, row).lastrowid
         assert number is not None
         log.finished(workshop, number, one.minutes, one.spent, one.metal_g, one.cost)
         for measure in one.measures:
@@ -268,7 +311,7 @@ def imported(workshop: Workshop, builds: Sequence[Exported]) -> None:
         for photo in one.photos:
             log.photographed(workshop, number, *photo)
         for line in one.marks:
-            database.execute("INSERT INTO mark VALUES(?, ?, ?, ?, ?, ?, ?)", (number, *line))
+            database.execute(MARKED, (number, *line, "\n".join(one.took.get(line[0], ()))))
         for event, place in one.cuts:
             database.execute("INSERT INTO cut_for VALUES(?, ?, ?)", (event, number, place))
         for said in one.notes:

@@ -43,11 +43,11 @@ class Bundle(NamedTuple):
 
 
 def gathered(piece: Piece, workshop: Workshop | None) -> Bundle:
-    """A piece with the builds of its name, and their photographs as far as they can be read."""
+    """A piece with its builds, and their photographs as far as they can be read."""
     found: list[Exported] = []
     photographs: dict[str, bytes] = {}
     missing: list[str] = []
-    for own in builds.exported(workshop, piece.name) if workshop is not None else ():
+    for own in builds.exported(workshop, piece) if workshop is not None else ():
         inside = []
         for file, words in own.photos:
             try:
@@ -58,7 +58,7 @@ def gathered(piece: Piece, workshop: Workshop | None) -> Bundle:
             name = f"{PHOTOGRAPHS}{len(photographs) + 1}-{Path(file).name}"
             photographs[name] = data
             inside.append((name, words))
-        found.append(replace(own, photos=tuple(inside), cuts=()))
+        found.append(replace(own, photos=tuple(inside), cuts=(), day=""))
     return Bundle(piece, tuple(found), photographs, tuple(missing))
 
 

@@ -11,15 +11,15 @@ from typing import Annotated, Any, Literal
 import msgspec
 from msgspec import Meta, field
 
-from maglia.core.parts.parts import Part
+from maglia.core.parts.parts import Chain, Part
 from maglia.core.parts.units import Unit
 from maglia.core.piece.corrections import Correction
-from maglia.core.piece.piece import Form, Wearer
+from maglia.core.piece.piece import Form, Piece, Wearer
 from maglia.core.values.record import DomainError, Name, Record, Text, Value
 from maglia.core.values.rules import Rules, changed_rules, rules_from
 from maglia.files import disk
 from maglia.files.piece_json import plain
-from maglia.files.workshop import builds, log
+from maglia.files.workshop import builds, day_stock, log, stock
 from maglia.files.workshop.builds import Exported
 from maglia.files.workshop.store import Workshop
 
@@ -74,10 +74,15 @@ def keep(workshop: Workshop, sort: Sort, name: str, record: Kept) -> None:
     change(workshop, [Change(sort, name, None, record)])
 
 
-def change(workshop: Workshop, changes: Iterable[Change]) -> None:
-    """Keep and forget records, all or none."""
+def change(workshop: Workshop, changes: Iterable[Change], at: str = "") -> None:
+    """Keep and forget records, all or none. Chain whose pitch is known otherwise is measured anew:
+    see `stock.measure_anew`."""
     with workshop.changing() as database:
         for one in changes:
+            before, after = one.before, one.after
+            if isinstance(before, Chain) and isinstance(after, Chain) and (
+                    before.pitches_mm != after.pitches_mm):  # fmt: skip
+                stock.measure_anew(workshop, before, after, at)
             if one.after is None:
                 database.execute("DELETE FROM kept WHERE sort = ? AND id = ?", (one.sort, one.id))
             else:
@@ -159,6 +164,7 @@ def saved_pieces(workshop: Workshop) -> tuple[Saved, ...]:
 
 # --- the whole as JSON ----------------------------------------------------------------------------
 
+EVENT = "id, at, sort, plan, reverses, note, measured_um"
 Whole = Annotated[int, Meta(ge=1, le=2**53)]
 Scalar = str | int | float | bool | None
 
@@ -169,6 +175,11 @@ class _Account(Record, frozen=True, kw_only=True):
     part: Text = ""
     name: Text = ""
     first_phase: Annotated[int, Meta(ge=0, le=1000)] = 0
+    day: Text = ""
+    build: Annotated[int, Meta(ge=0, le=2**53)] = 0
+    lot: Text = ""
+    measured_um: Annotated[int, Meta(ge=0, le=2**53)] = 0
+    links_off: Annotated[int, Meta(ge=0, le=2**53)] = 0
 
 
 class _Movement(Record, frozen=True, kw_only=True):
@@ -187,6 +198,7 @@ class _Event(Record, frozen=True, kw_only=True):
     plan: Text = ""
     reverses: Whole | None = None
     note: Text = ""
+    measured_um: Annotated[int, Meta(ge=-(2**53), le=2**53)] = 0
     movements: tuple[_Movement, ...]
 
 
@@ -201,11 +213,23 @@ class _Piece(Record, frozen=True, kw_only=True):
     things: tuple[Text, ...] = ()
 
 
+class _DayPiece(Record, frozen=True, kw_only=True):
+    copies: Annotated[int, Meta(ge=1, le=1000)] = 1
+    piece: Piece
+
+
+class _Day(Record, frozen=True, kw_only=True):
+    id: Text
+    at: Text
+    ended: Text = ""
+    pieces: tuple[_DayPiece, ...] = ()
+
+
 class _Whole(Record, frozen=True, kw_only=True):
-    """A workshop as a file of its own."""
+    """A workshop as a file of its own. Version 2 has days, and says of accounts whose they are."""
 
     format: Literal["maglia-workshop"]
-    version: Literal[1]
+    version: Literal[1, 2]
     parts: tuple[Part, ...] = ()
     units: tuple[Unit, ...] = ()
     wearers: tuple[Wearer, ...] = ()
@@ -218,18 +242,16 @@ class _Whole(Record, frozen=True, kw_only=True):
     events: tuple[_Event, ...] = ()
     builds: tuple[Exported, ...] = ()
     corrections: tuple[Correction, ...] = ()
+    days: tuple[_Day, ...] = ()
 
 
 def exported(workshop: Workshop) -> str:
     """The whole workshop as JSON text; what was imported gives the same text."""
-    accounts = workshop.database.execute(
-        "SELECT id, sort, part, name, first_phase FROM account ORDER BY id"
-    )
-    events = workshop.database.execute(
-        "SELECT id, at, sort, plan, reverses, note FROM event ORDER BY id"
-    ).fetchall()
+    database = workshop.database
+    accounts = database.execute(f"SELECT id, {stock.COLUMNS} FROM account ORDER BY id")
+    events = database.execute(f"SELECT {EVENT} FROM event ORDER BY id").fetchall()
     moved: dict[int, list[_Movement]] = {}
-    for event, part, amount, source, target in workshop.database.execute(
+    for event, part, amount, source, target in database.execute(
         "SELECT event, part, amount, source, target FROM movement ORDER BY rowid"
     ):
         moved.setdefault(event, []).append(
@@ -237,7 +259,7 @@ def exported(workshop: Workshop) -> str:
         )
     whole = _Whole(
         format="maglia-workshop",
-        version=1,
+        version=2,
         parts=tuple(kept(workshop, "part").values()),
         units=tuple(kept(workshop, "unit").values()),
         wearers=tuple(kept(workshop, "wearer").values()),
@@ -247,21 +269,25 @@ def exported(workshop: Workshop) -> str:
             for own in saved_pieces(workshop)
         ),
         settings={sort: found for sort in SETTINGS if (found := values(workshop, sort))},  # type: ignore[misc]
-        accounts=tuple(
-            _Account(id=a, sort=sort, part=part, name=name, first_phase=phase)
-            for a, sort, part, name, phase in accounts
-        ),
+        accounts=tuple(_Account(id=own, **stock.Account(*row)._asdict())
+                       for own, *row in accounts),
         events=tuple(
-            _Event(
-                id=e, at=at, sort=sort, plan=plan, reverses=reverses, note=note,
-                movements=tuple(moved.get(e, ())),
-            )
-            for e, at, sort, plan, reverses, note in events
+            _Event(**dict(zip(EVENT.split(", "), row, strict=True)),
+                   movements=tuple(moved.get(row[0], ())))
+            for row in events
         ),
         builds=builds.exported(workshop),
         corrections=log.corrections(workshop),
+        days=tuple(_exported_day(workshop, *row) for row in database.execute(
+            "SELECT id, at, ended FROM day ORDER BY at, id").fetchall()),
     )  # fmt: skip
     return json.dumps(plain(whole), indent=1, ensure_ascii=False) + "\n"
+
+
+def _exported_day(workshop: Workshop, day: str, at: str, ended: str) -> _Day:
+    pieces = day_stock.read_day(workshop, day).pieces
+    return _Day(id=day, at=at, ended=ended, pieces=tuple(
+        _DayPiece(copies=one.copies, piece=one.piece) for one in pieces))  # fmt: skip
 
 
 def read_whole(path: Path) -> _Whole:
@@ -299,6 +325,9 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
             [(p.place, p.name, json.dumps(p.things, ensure_ascii=False)) for p in whole.pieces],
         )
         _import_stock(database, whole)
+        for day in whole.days:
+            database.execute("INSERT INTO day VALUES(?, ?, ?)", (day.id, day.at, day.ended))
+            day_stock.put_pieces(database, day.id, [(one.piece, one.copies) for one in day.pieces])
         builds.imported(workshop, whole.builds)
         for correction in whole.corrections:
             log.take(workshop, correction, "")
@@ -306,12 +335,15 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
 
 def _import_stock(database: sqlite3.Connection, whole: _Whole) -> None:
     try:
+        fields = ("id", *stock.Account._fields)
         for account in whole.accounts:
-            row = (account.id, account.sort, account.part, account.name, account.first_phase)
-            database.execute("INSERT INTO account VALUES(?, ?, ?, ?, ?)", row)
+            row = [getattr(account, name) for name in fields]
+            database.execute(f"INSERT INTO account({', '.join(fields)}) "
+                             f"VALUES({', '.join('?' * len(row))})", row)  # fmt: skip
         for event in whole.events:
-            head = (event.id, event.at, event.sort, event.plan, event.reverses, event.note)
-            database.execute("INSERT INTO event VALUES(?, ?, ?, ?, ?, ?)", head)
+            head = [getattr(event, name) for name in EVENT.split(", ")]
+            database.execute(f"INSERT INTO event({EVENT}) VALUES({', '.join('?' * len(head))})",
+                             head)  # fmt: skip
             for move in event.movements:
                 moved = (event.id, move.part, move.amount, move.source, move.target)
                 database.execute("INSERT INTO movement VALUES(?, ?, ?, ?, ?)", moved)

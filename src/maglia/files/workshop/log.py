@@ -109,10 +109,10 @@ def entered(
 def cut_from(workshop: Workshop, build: int) -> tuple[str, ...]:
     """The lots of the stock that were cut for a build, by part and name."""
     rows = workshop.database.execute(
-        "SELECT DISTINCT a.part, a.name FROM cut_for c JOIN movement m ON m.event = c.event "
-        "JOIN account a ON a.id = m.source "
-        "WHERE c.build = ? AND a.sort = 'lot' AND NOT EXISTS("
-        "SELECT 1 FROM event r WHERE r.reverses = c.event) ORDER BY a.part, a.name", (build,),
+        "SELECT DISTINCT a.part, CASE a.sort WHEN 'lot' THEN a.name ELSE a.lot END AS length "
+        "FROM cut_for c JOIN movement m ON m.event = c.event JOIN account a ON a.id = m.source "
+        "WHERE c.build = ? AND a.sort IN ('lot', 'plan') AND NOT EXISTS("
+        "SELECT 1 FROM event r WHERE r.reverses = c.event) ORDER BY a.part, length", (build,),
     )  # fmt: skip
     return tuple(f"{part}, {name}" if name else part for part, name in rows)
 

@@ -1,14 +1,16 @@
 """The log read whole: builds with what they left, and what all of them say."""
 
-from collections import Counter
-
-import msgspec
+from contextlib import suppress
+from typing import TYPE_CHECKING
 
 from maglia.core.log.concerns import Concern, concerns
 from maglia.core.log.records import Entry, Measure
 from maglia.core.log.text import Kept, found, haystack
 from maglia.files.workshop import builds, log
 from maglia.files.workshop.store import Workshop
+
+if TYPE_CHECKING:
+    from maglia.core.log.used import Used
 
 
 def kept_builds(workshop: Workshop, words: str = "") -> tuple[Kept, ...]:
@@ -25,19 +27,13 @@ def kept_builds(workshop: Workshop, words: str = "") -> tuple[Kept, ...]:
 def kept_of(workshop: Workshop, entry: Entry, measured: tuple[Measure, ...]) -> Kept:
     """A build with its measures, changes and parts."""
     from maglia.core.assembly.expand import expand
-    from maglia.core.sheets.count import copies_of, counts
+    from maglia.core.log.used import used_in
     from maglia.core.values.record import DomainError
 
     changes = tuple(n.words for n in builds.notes(workshop, entry.id) if n.sort == "changed")
-    parts: Counter[str] = Counter()
-    try:
-        piece = builds.read(workshop, entry.id).piece
-        built = expand(piece)
-        for one in counts(built, copies_of(piece) if piece.pair else 1):
-            if one.count:
-                parts[one.name] += one.count
-    except (DomainError, msgspec.MsgspecError):
-        pass  # what cannot be read any more is still listed
+    parts: tuple[Used, ...] = ()
+    with suppress(DomainError):  # what cannot be read any more is still listed
+        parts = used_in(expand(builds.read(workshop, entry.id).piece))
     return Kept(entry, measured, changes, parts)
 
 

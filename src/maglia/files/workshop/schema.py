@@ -152,5 +152,48 @@ MIGRATIONS: tuple[str, ...] = (
         ON build(ended, begun, name, wearer, minutes, metal_g, cost, things);
     CREATE INDEX build_note_build ON build_note(build);
     """,
+    """
+    ALTER TABLE build ADD COLUMN piece_id TEXT NOT NULL DEFAULT '';  -- which piece is made
+    ALTER TABLE build ADD COLUMN day TEXT NOT NULL DEFAULT '';       -- for which day, if for one
+    ALTER TABLE mark ADD COLUMN took TEXT NOT NULL DEFAULT '';       -- where what it took stands
+    ALTER TABLE account ADD COLUMN day TEXT NOT NULL DEFAULT '';     -- a plan's: for which day
+    ALTER TABLE account ADD COLUMN build INTEGER NOT NULL DEFAULT 0; -- a plan's, a build's: which
+    ALTER TABLE account ADD COLUMN lot TEXT NOT NULL DEFAULT '';     -- a plan's: of which length
+    ALTER TABLE account ADD COLUMN measured_um INTEGER NOT NULL DEFAULT 0; -- of chain: as entered
+    ALTER TABLE account ADD COLUMN links_off INTEGER NOT NULL DEFAULT 0;   -- what was cut of that
+    ALTER TABLE event ADD COLUMN measured_um INTEGER NOT NULL DEFAULT 0;
+    CREATE TABLE day(                  -- what is cut and made together
+        id TEXT PRIMARY KEY,
+        at TEXT NOT NULL,              -- when it was laid out
+        ended TEXT NOT NULL DEFAULT '' -- when it was made, or given up
+    ) WITHOUT ROWID;
+    CREATE TABLE day_piece(
+        day TEXT NOT NULL REFERENCES day(id),
+        number INTEGER NOT NULL,       -- in the order in which they were added
+        piece_id TEXT NOT NULL,
+        copies INTEGER NOT NULL,
+        piece TEXT NOT NULL,           -- as piece files write it
+        PRIMARY KEY(day, number)
+    );
+    CREATE TABLE printed(              -- what is on paper of a piece, the last of each sheet
+        piece_id TEXT NOT NULL,
+        sheet TEXT NOT NULL,
+        at TEXT NOT NULL,
+        state TEXT NOT NULL,           -- a fingerprint of the piece as it was
+        price TEXT NOT NULL DEFAULT '',
+        PRIMARY KEY(piece_id, sheet)
+    ) WITHOUT ROWID;
+    CREATE INDEX build_day ON build(day);
+    CREATE INDEX build_piece ON build(piece_id);
+    UPDATE account SET build = CAST(substr(name, 7) AS INTEGER)
+        WHERE sort IN ('plan', 'build') AND name GLOB 'build [0-9]*';
+    UPDATE account SET
+        day = CASE instr(name, ' | ') WHEN 0 THEN name
+                   ELSE substr(name, 1, instr(name, ' | ') - 1) END,
+        lot = CASE instr(name, ' | ') WHEN 0 THEN '' ELSE substr(name, instr(name, ' | ') + 3) END
+        WHERE sort = 'plan' AND name GLOB 'day: *';
+    INSERT INTO day(id, at) SELECT DISTINCT a.day, '' FROM account a
+        JOIN balance b ON b.account = a.id WHERE a.day <> '' AND b.amount > 0;
+    """,
 )
 VERSION = len(MIGRATIONS)

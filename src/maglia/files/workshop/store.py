@@ -28,20 +28,26 @@ class Workshop:
 
     @contextlib.contextmanager
     def changing(self) -> Iterator[sqlite3.Connection]:
-        """A transaction. Raises DomainError, nothing changed, if it cannot be written."""
+        """A transaction. Raises DomainError, nothing changed, if it cannot be written. Within a
+        larger change it is a part that is whole or not at all, too."""
         if self.read_only:
             raise DomainError(f"the workshop {disk.shown(self.path)} can only be read here")
-        if self.database.in_transaction:  # part of a larger change
-            yield self.database
-            return
+        within = self.database.in_transaction
+        begin, end, back = (
+            ("SAVEPOINT part", "RELEASE part", "ROLLBACK TO part") if within
+            else ("BEGIN IMMEDIATE", "COMMIT", "ROLLBACK")
+        )  # fmt: skip
         with said(self.path):
-            self.database.execute("BEGIN IMMEDIATE")
+            self.database.execute(begin)
             try:
                 yield self.database
             except BaseException:
-                self.database.rollback()
+                if self.database.in_transaction:
+                    self.database.execute(back)
+                    if within:
+                        self.database.execute(end)
                 raise
-            self.database.commit()
+            self.database.execute(end)
 
     def version(self) -> int:
         """Another number after another window has written. Raises DomainError."""

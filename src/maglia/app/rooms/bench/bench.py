@@ -98,7 +98,7 @@ class Bench(RoomWidget):
 
         panel = StartPanel(self.session, self.desk.theme)
         panel.chosen.connect(self.start_with)
-        panel.piece_wanted.connect(self.desk.known_wanted)
+        panel.piece_wanted.connect(self.desk.piece_wanted)
         self.desk.dressed.connect(panel.set_theme)
         return self._opened_below(panel, stretch=1)
 
@@ -178,7 +178,8 @@ class Bench(RoomWidget):
         self.form.moves = self.desk.settings["motion"]
 
     def start_with(self, piece: Piece) -> None:
-        self.session.start_new(piece, f"begun: {piece.name}")
+        if self.desk.may_begin():
+            self.session.start_new(piece, f"begun: {piece.name}")
         self.rule.setFocus()
 
     def change_fit(self, name: str) -> None:

@@ -9,15 +9,18 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
-from maglia.app.session.day import Day
+from maglia.app.session.day import Day, letter_of
 from maglia.app.theme import Theme, font, scaled
 from maglia.core.cutting.day import Bar, Cutting, words_of
+from maglia.core.cutting.text import cut_words
 from maglia.core.parts.parts import Chain
 from maglia.core.values.measures import LengthUnit, format_length
 
 HEAD, BAR, ROW, GAP, MARGIN, NAME = 46.0, 22.0, 34.0, 18.0, 18.0, 92.0
 OFFCUT_SHARE = 0.22
 """How much of the room an off-cut takes at most; longer ones are broken."""
+OLD = "as it was before the last change: it is counted anew"
+OLD_OPACITY = 0.45
 EMPTY = "A begins the day with a piece, B with the one on the bench."
 TONES = ("#c8a96a", "#9db0a3", "#c9908a", "#8fa9c4", "#b7a7c9", "#c2b98f")
 
@@ -47,7 +50,8 @@ class CutBars(QWidget):
 
     def on_found(self) -> None:
         self.setMinimumHeight(round(sum(line.height for line in self._lines()) + 2 * GAP))
-        said = [f"{c.part.name}: {words_of(c)}" for c in self.day.cuttings.values()]
+        said = [OLD] if self.day.is_old else []
+        said += [f"{c.part.name}: {words_of(c)}" for c in self.day.cuttings.values()]
         describe(self, ". ".join(said) or EMPTY)
         self.update()
 
@@ -59,15 +63,9 @@ class CutBars(QWidget):
         for cutting in self.day.cuttings.values():
             found.append(_Line(cutting, None, scaled(HEAD)))
             found += [_Line(cutting, bar, scaled(ROW)) for bar in cutting.bars]
-            if cutting.missing:
-                found.append(_Line(cutting, None, scaled(ROW) * 0.8))
+            beside = bool(cutting.missing) + bool(cutting.cut)
+            found += [_Line(cutting, None, scaled(ROW) * 0.8)] * beside
         return found
-
-    @property
-    def letters(self) -> dict[str, str]:
-        """Of each piece of the day, by which its stretches are called."""
-        names = dict.fromkeys(entry.piece.name for entry in self.day.entries)
-        return {name: chr(ord("A") + k % 26) for k, name in enumerate(names)}
 
     # --- drawing ----------------------------------------------------------------------------------
 
@@ -84,8 +82,16 @@ class CutBars(QWidget):
             painter.drawText(QRectF(self.rect()).adjusted(30, 30, -30, -30), flags, words)
             return
         y = GAP
+        painter.setOpacity(OLD_OPACITY if self.day.is_old else 1.0)
         for cutting in self.day.cuttings.values():
             y = self._chain(painter, cutting, y)
+        painter.setOpacity(1.0)
+        if self.day.is_old:
+            painter.setFont(font(15, bold=True))
+            painter.setPen(self.theme.colour("attention"))
+            box = QRectF(MARGIN, 0, self.width() - 2 * MARGIN, scaled(24))
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                             f"! {OLD}")  # fmt: skip
 
     def _chain(self, painter: QPainter, cutting: Cutting, y: float) -> float:
         right = self.width() - MARGIN
@@ -112,6 +118,11 @@ class CutBars(QWidget):
             painter.drawText(
                 QPointF(MARGIN, y + scaled(12)), f"! missing: {self._missing(cutting)}"
             )
+            y += scaled(ROW) * 0.8
+        if cutting.cut:
+            painter.setPen(self.theme.colour("attention" if cutting.in_vain else "good"))
+            painter.setFont(font(14, bold=True))
+            painter.drawText(QPointF(MARGIN, y + scaled(12)), cut_words(cutting, self.unit))
             y += scaled(ROW) * 0.8
         return y + GAP
 
@@ -143,13 +154,11 @@ class CutBars(QWidget):
                                                           round(scaled(NAME) - 10)))  # fmt: skip
         x = MARGIN + scaled(NAME)
         lost = bar.sacrificed / max(len(bar.pieces), 1)
-        letters = self.letters
         for piece in bar.pieces:
             wide = cutting.mm(piece.amount, piece.first_phase) * scale
             box = QRectF(x, y, wide, scaled(BAR))
-            tone = list(letters).index(piece.piece) % len(TONES) if piece.piece in letters else 0
-            self._piece(painter, cutting, box, TONES[tone],
-                        letters.get(piece.piece, ""), piece.amount)  # fmt: skip
+            self._piece(painter, cutting, box, TONES[piece.making % len(TONES)],
+                        letter_of(piece.making), piece.amount)  # fmt: skip
             x += wide
             gap = cutting.mm(1) * lost * scale if lost else 0.0
             if gap:

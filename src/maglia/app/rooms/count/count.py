@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QFrame, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
@@ -14,6 +15,8 @@ from maglia.app.rooms.count.bars import CutBars
 from maglia.app.rooms.count.needs_view import NeedsView
 from maglia.app.rooms.count.to_make import Found, ToMake
 from maglia.app.rooms.room import Offered, RoomWidget
+from maglia.app.session.identity import id_of_file, new_id
+from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError
 
 OF_A_DAY = (
@@ -21,6 +24,7 @@ OF_A_DAY = (
     "again",
     "lay-out",
     "give-up",
+    "to-bench",
     "left",
     "save-set",
     "csv",
@@ -57,7 +61,6 @@ class CountRoom(RoomWidget):
             desk.dressed.connect(view.set_theme)
         self.session.reshown.connect(self.on_reshown)
         self.day.said.connect(self.session.said)
-        self.session.workshop.changed.connect(self.make.refresh_title)
         self.on_reshown()
 
     @property
@@ -90,9 +93,22 @@ class CountRoom(RoomWidget):
     # --- the day --------------------------------------------------------------------------------
 
     def add(self, place: Path) -> None:
+        """A piece of a file; the one that is on the bench as it is there now."""
         from maglia.files.piece_json import read_piece
 
-        self.day.add(read_piece(place))
+        piece, bench = read_piece(place), self.session
+        piece = piece if piece.id else replace(piece, id=id_of_file(place))
+        on_bench = piece.id == bench.piece.id or place == bench.path
+        self.day.add(bench.piece if on_bench else piece)
+
+    def to_bench(self) -> None:
+        """The chosen piece as it stands here, with its own id."""
+        if self.make.at < 0:
+            raise DomainError("no piece is chosen")
+        piece = self.day.entries[self.make.at].piece
+        if piece.id != self.session.piece.id and self.desk.may_begin():
+            self.session.start_as_it_is(piece, "from the day")
+        self.desk.room_wanted.emit("bench")
 
     def add_open(self) -> None:
         if not self.session.piece.owners:
@@ -117,7 +133,7 @@ class CountRoom(RoomWidget):
         from maglia.demo import demo_names, demo_path
         from maglia.files.piece_json import read_piece
 
-        if self.day.at_work:
+        if self.day.at_work or self.day.is_old:
             raise DomainError("it is not worked out yet: Esc takes what is found")
         own = [self.session.piece] if self.session.piece.owners else []
         pieces = [*own, *(read_piece(demo_path(name)) for name in demo_names())]
@@ -126,14 +142,16 @@ class CountRoom(RoomWidget):
     def save_set(self) -> None:
         from maglia.files.set_json import Entry, Set, write_set
 
-        name, _ = QFileDialog.getSaveFileName(self, "Save the day", "set.json", "Set (*.json)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the day", self.desk.place_for("set.json"), "Set (*.json)"
+        )
         if name:
             entries = tuple(Entry(one.piece, one.copies) for one in self.day.entries)
             write_set(Set(Path(name).stem, entries), Path(name))
             self.session.said.emit(f"The day is kept as a set in {Path(name).name}.")
 
     def open_set(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "A set", "", "Set (*.json)")
+        name, _ = QFileDialog.getOpenFileName(self, "A set", self.desk.folder, "Set (*.json)")
         if name:
             self.take_set(Path(name))
 
@@ -143,12 +161,17 @@ class CountRoom(RoomWidget):
         from maglia.files.set_json import read_set
 
         made = read_set(path)
-        self.day.set(tuple(Entry(one.piece, one.copies) for one in made.entries))
+        self.day.set(tuple(Entry(_known(one.piece), one.copies) for one in made.entries))
         self.session.said.emit(f"The set {made.name}: {len(made.entries)} pieces.")
 
     def take_out(self) -> None:
         if self.make.at >= 0:
             self.day.out(self.make.at)
+
+    def _refuse_old(self) -> None:
+        """Nothing goes on paper from a plan that is older than the piece or the stock."""
+        if self.day.is_old:
+            raise DomainError(self.day.fault or "it is counted anew after a change: wait a moment")
 
     # --- out ------------------------------------------------------------------------------------
 
@@ -157,7 +180,10 @@ class CountRoom(RoomWidget):
         from maglia.core.cutting.text import rows_of
         from maglia.files.disk import write_table
 
-        name, _ = QFileDialog.getSaveFileName(self, "Cuts", "cuts.csv", "CSV (*.csv)")
+        self._refuse_old()
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Cuts", self.desk.place_for("cuts.csv"), "CSV (*.csv)"
+        )
         if name:
             write_table(Path(name), rows_of(self.day.cuttings))
             self.session.said.emit(f"The cuts are in {Path(name).name}.")
@@ -166,10 +192,27 @@ class CountRoom(RoomWidget):
         """Save or print a sheet: which, is asked unless it is said."""
         from maglia.app.rooms.count import on_paper
 
+        self._refuse_old()
         offered = on_paper.sheets(self.session, self.make.at)
         sheet = offered[first] if first is not None else on_paper.chosen(self.make, offered)
-        if sheet is not None:
-            (on_paper.print_out if printed else on_paper.save)(self, self.session, sheet)
+        do = on_paper.print_out if printed else on_paper.save
+        if sheet is not None and do(self, self.session, sheet):
+            self._note_printed(sheet.title)
+
+    def _note_printed(self, title: str) -> None:
+        """The pieces of the day are on paper as they are now, and what they cost."""
+        from maglia.app.cost_sheet import TITLE
+        from maglia.core.joining.cost import money
+
+        cost = self.day.cost
+        price = money(cost.price, cost.currency) if cost is not None and title == TITLE else ""
+        for entry in self.day.entries:
+            self.session.delta.note_printed(entry.piece, title.lower(), price)
+
+
+def _known(piece: Piece) -> Piece:
+    """A piece with an id."""
+    return piece if piece.id else replace(piece, id=new_id())
 
 
 def _scrolled(inner: QWidget) -> QScrollArea:

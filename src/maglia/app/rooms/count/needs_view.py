@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from maglia.app.assistive import describe
 from maglia.app.painting.whole import draw_in
+from maglia.app.rooms.count.bars import OLD, OLD_OPACITY
 from maglia.app.session.day import Day
 from maglia.app.theme import Theme, font, scaled
 from maglia.core.joining.cost import beside_words, short_words
@@ -52,7 +53,8 @@ class NeedsView(QWidget):
         rows += scaled(HEAD) + scaled(ROW) * len(self._money())
         self.setMinimumHeight(round(rows + 2 * MARGIN))
         short = [short_words(one) for one in self.day.short]
-        describe(self, f"To buy: {', '.join(short)}" if short else "Everything lies there")
+        said = f"To buy: {', '.join(short)}" if short else "Everything lies there"
+        describe(self, f"{OLD}. {said}" if self.day.is_old else said)
         self.update()
 
     @property
@@ -67,6 +69,7 @@ class NeedsView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self.theme.colour("paper"))
         y, things = MARGIN, self.things
+        painter.setOpacity(OLD_OPACITY if self.day.is_old else 1.0)
         if self.day.short:
             y = self._heading(painter, "To buy", y)
             for short in self.day.short:

@@ -13,6 +13,7 @@ from maglia.app.paper import Blocks, preview, write
 from maglia.core.values.record import DomainError
 
 if TYPE_CHECKING:
+    from maglia.app.rooms.room import RoomWidget
     from maglia.app.session.session import Session
 
 FORMATS = "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)"
@@ -66,15 +67,19 @@ def chosen(parent: QWidget, offered: tuple[Sheet, ...]) -> Sheet | None:
     return offered[actions.index(taken)] if taken in actions else None
 
 
-def save(parent: QWidget, session: Session, sheet: Sheet) -> None:
-    """Ask where to, and write it."""
+def save(parent: RoomWidget, session: Session, sheet: Sheet) -> bool:
+    """Ask where to, and write it; whether it was written."""
     blocks = sheet.made()
-    name, _ = QFileDialog.getSaveFileName(parent, sheet.title, f"{sheet.file}.pdf", FORMATS)
+    name, _ = QFileDialog.getSaveFileName(
+        parent, sheet.title, parent.desk.place_for(f"{sheet.file}.pdf"), FORMATS
+    )
     if name:
         write(Path(name), sheet.title, session.unit, blocks)
         session.said.emit(f"{sheet.title}: in {Path(name).name}.")
+    return bool(name)
 
 
-def print_out(parent: QWidget, session: Session, sheet: Sheet) -> None:
-    """As it would be printed, and on to the printer."""
+def print_out(parent: QWidget, session: Session, sheet: Sheet) -> bool:
+    """As it would be printed, and on to the printer; whether it was shown."""
     preview(parent, sheet.title, session.unit, sheet.made())
+    return True

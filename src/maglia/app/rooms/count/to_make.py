@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
-from maglia.app.session.day import Day, Entry
+from maglia.app.session.day import Day, Entry, letter_of
 from maglia.core.values.record import Value
 
 MOST_SHOWN = 6
@@ -56,9 +56,11 @@ class ToMake(Panel):
         self.close_line()
 
     def _words(self, entry: Entry) -> str:
-        names = list(dict.fromkeys(one.piece.name for one in self.day.entries))
-        letter = chr(ord("A") + names.index(entry.piece.name) % 26)
-        return f"{letter}   {entry.piece.name}   × {entry.copies}"
+        at = next(k for k, one in enumerate(self.day.entries) if one.piece.id == entry.piece.id)
+        words = f"{letter_of(at)}   {entry.piece.name}   × {entry.copies}"
+        made = [f"{entry.begun} in the making"] if entry.begun else []
+        made += [f"{entry.ended} made"] if entry.ended else []
+        return "   ·   ".join([words, *made])
 
     def refresh(self) -> None:
         at = max(self.list.currentIndex().row(), 0)
@@ -69,12 +71,15 @@ class ToMake(Panel):
         self.refresh_title()
 
     def refresh_title(self) -> None:
-        state = ""
-        if self.day.laid_out:
-            state = " · laid out"
-        elif self.day.is_stale:
-            state = " · ! the stock has changed since: R counts anew"
-        self.title.setText(f"To make{state}")
+        day, state = self.day, []
+        if day.laid_out:
+            state.append("laid out")
+        if day.others:
+            also = "also " if day.laid_out else ""
+            state.append(f"{day.others} other day{'s' if day.others > 1 else ''} {also}laid out: D")
+        if day.is_old:
+            state.append("! older than the piece or the stock: it is counted anew")
+        self.title.setText(" · ".join(["To make", *state]))
 
     @property
     def at(self) -> int:

@@ -14,7 +14,7 @@ def detail_html(book: LogBook, entry: Entry, unit: LengthUnit) -> str:
     state = "given up" if entry.given_up else "finished" if entry.ended else "going on"
     parts = [f"<h3>{escape(entry.piece)}</h3>"]
     parts.append(f"<p>for {escape(entry.wearer or 'anyone')} · {state} {entry.at[:10]} · "
-                 f"{entry.minutes:.0f} minutes · {entry.metal_g:g} g"
+                 f"{entry.minutes:.0f} minutes · {entry.metal_g:g} g of metal"
                  + (f" · cost {escape(entry.cost)}" if entry.cost else "") + "</p>")  # fmt: skip
     measures = book.measures_of(entry)
     if measures:
@@ -22,10 +22,13 @@ def detail_html(book: LogBook, entry: Entry, unit: LengthUnit) -> str:
         parts.append("<table cellspacing='0' cellpadding='3'><tr><td></td><td align='right'>planned"
                      "</td><td align='right'>measured</td><td align='right'>off</td></tr>"
                      f"{rows}</table>")  # fmt: skip
-    said = {"changed": "changed", "note": "", "spoilt": "spoilt", "undone": "undone"}
+    said = {"changed": "changed", "spoilt": "spoilt", "undone": "undone"}
+    against = {round(one.measured_mm, 2) for one in measures}
     for note in book.notes_of(entry):
-        if note.sort in said and note.words != "given up":
-            head = f"<b>{said[note.sort]}</b> " if said[note.sort] else ""
+        if note.sort == "measured" and round(note.value or 0.0, 2) in against:
+            continue
+        if note.words != "given up":
+            head = f"<b>{said[note.sort]}</b> " if note.sort in said else ""
             parts.append(f"<p>{head}{escape(note.words)}</p>")
     spent = book.spent_of(entry)
     if spent:
@@ -33,8 +36,8 @@ def detail_html(book: LogBook, entry: Entry, unit: LengthUnit) -> str:
         times = " · ".join(f"{escape(kind)} {minutes:.0f} min" for kind, minutes in most)
         parts.append(f"<p>{times}</p>")
     used = " · ".join(
-        f"{count}\N{NO-BREAK SPACE}×\N{NO-BREAK SPACE}{escape(name)}"
-        for name, count in book.used_by(entry)
+        escape(f"{one.words} {one.name}").replace(" ", "\N{NO-BREAK SPACE}")
+        for one in book.used_by(entry)
     )
     if used:
         parts.append(f"<p>took {used}</p>")

@@ -260,7 +260,8 @@ class LogRoom(RoomWidget):
     def open_piece(self) -> None:
         """On the bench, exactly as it was built."""
         if self.desk.may_begin():
-            self.session.start_as_it_is(self.book.piece_of(self._current()), "as it was built")
+            as_built = replace(self.book.piece_of(self._current()), id="")  # a copy of its own
+            self.session.start_as_it_is(as_built, "as it was built")
             self.desk.room_wanted.emit("bench")
 
     def copy_piece(self) -> None:
@@ -273,7 +274,7 @@ class LogRoom(RoomWidget):
 
     def add_photo(self) -> None:
         self._current()
-        name, _ = QFileDialog.getOpenFileName(self, "A photograph", "",
+        name, _ = QFileDialog.getOpenFileName(self, "A photograph", self.desk.folder,
                                               "Pictures (*.png *.jpg *.jpeg *.webp)")  # fmt: skip
         if name:
             self.keep_photograph(Path(name))
@@ -312,7 +313,9 @@ class LogRoom(RoomWidget):
 
         kinds = {"csv": "CSV (*.csv)", "json": "JSON (*.json)",
                  "pdf": "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)"}  # fmt: skip
-        name, _ = QFileDialog.getSaveFileName(self, "Builds", f"builds.{sort}", kinds[sort])
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Builds", self.desk.place_for(f"builds.{sort}"), kinds[sort]
+        )
         if not name:
             return
         kept = self.book.kept()

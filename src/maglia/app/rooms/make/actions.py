@@ -34,6 +34,8 @@ ACTIONS: tuple[Action[MakeRoom], ...] = (
             lambda m: m.next_school()),
     _action("habit", "How you work…", "H", "list", lambda m: m.open_habits()),
     _action("here", "To where the work is", "Home", "rule", lambda m: m.go_on()),
+    _action("bench", "Make it as it is on the bench now", "U", "inward",
+            lambda m: m.take_from_bench()),
     _action("builds", "All that is in the making", "B", "collection", lambda m: m.put_aside()),
     _action("give-up", "Give the build up", "Ctrl+Del", "stop", lambda m: m.give_up()),
     _action("sheet", "Make sheet as PDF or SVG…", "P", "picture", lambda m: m.save_sheet()),

@@ -49,6 +49,8 @@ class BuildsList(Panel):
         self.hint = QLabel(HINT)
         self.hint.setObjectName("quiet")
         self.hint.setWordWrap(True)
+        self._bench = ""
+        """The piece for which one was chosen."""
         self.last: int | None = None
         """The build that was chosen or opened last; None for one that is begun anew."""
         self._compose()
@@ -83,10 +85,16 @@ class BuildsList(Panel):
         piece = self.session.piece
         rows = [Begun(f"Begin {piece.name}")] if piece.owners else []
         made = self.session.builds.listed()
-        for one in [*(b for b in made if not b.ended), *[b for b in made if b.ended][:LATEST]]:
+        own = [b for b in made if not b.ended and b.piece_id == piece.id]
+        others = [b for b in made if not b.ended and b.piece_id != piece.id]
+        for one in [*own, *others, *[b for b in made if b.ended][:LATEST]]:
             how = "given up" if one.given_up else "finished" if one.ended else "begun"
             state = f"{how} {_day(one.ended or one.begun)}"
-            rows.append(Begun(f"{one.name} · {state} · {_clock(one.seconds)}", one.id))
+            bench = "on the bench · " if one in own else ""
+            words = f"{one.name} · build {one.id} · {bench}{state} · {_clock(one.seconds)}"
+            rows.append(Begun(words, one.id))
+        if self._bench != piece.id:  # another piece: what goes on of it, else it is begun
+            self._bench, self.last = piece.id, own[0].id if own else None
         at = next((k for k, row in enumerate(rows) if row.build == self.last), 0)
         self.rows.show(rows)
         self.hint.setText(HINT if rows else EMPTY)

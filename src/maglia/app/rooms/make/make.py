@@ -176,6 +176,10 @@ class MakeRoom(RoomWidget):
         self._need()
         self.builds.back()
 
+    def take_from_bench(self) -> None:
+        self._need()
+        self.builds.take_from_bench()
+
     def go_on(self) -> None:
         self._need()
         self.builds.go(self.builds.next_turn())
@@ -191,7 +195,10 @@ class MakeRoom(RoomWidget):
 
     def give_up(self) -> None:
         self._need()
-        words = "Give this build up? What was laid out lies on the bench again; what was cut stays."
+        build = self.builds.build
+        assert build is not None
+        words = (f"Give {build.name}, build {build.id}, up? What was laid out lies on the bench "
+                 "again, and chain that was cut as off-cuts.")  # fmt: skip
         if self.desk.ask(words, "Give it up", "Go on") == 0:
             self.builds.finish(given_up=True)
 
@@ -291,13 +298,15 @@ class MakeRoom(RoomWidget):
         from maglia.app.make_sheet import save
 
         self._need()
-        assert self.builds.sheet is not None
+        sheet, unit = self.builds.sheet, self.session.unit
+        assert sheet is not None
         name, _ = QFileDialog.getSaveFileName(
-            self, "Make sheet", f"{self.builds.sheet.assembly.piece.name}.pdf",
+            self, "Make sheet", self.desk.place_for(f"{sheet.assembly.piece.name}.pdf"),
             "PDF, A4 (*.pdf);;PDF, Letter (*.letter.pdf);;SVG (*.svg)",
         )  # fmt: skip
         if name:
-            save(self.builds.sheet, Path(name), self.canvas.hung, self.session.unit)
+            save(sheet, Path(name), self.canvas.hung, unit, self.builds.bench_differs)
+            self._note_printed()
             self.session.said.emit(f"The make sheet is in {Path(name).name}.")
 
     def print_sheet(self) -> None:
@@ -308,7 +317,14 @@ class MakeRoom(RoomWidget):
         self._need()
         sheet, unit = self.builds.sheet, self.session.unit
         assert sheet is not None
-        preview(self, sheet.assembly.piece.name, unit, blocks_of(sheet, self.canvas.hung, unit))
+        blocks = blocks_of(sheet, self.canvas.hung, unit, self.builds.bench_differs)
+        preview(self, sheet.assembly.piece.name, unit, blocks)
+        self._note_printed()
+
+    def _note_printed(self) -> None:
+        build = self.builds.build
+        assert build is not None
+        self.session.delta.note_printed(build.piece, "make sheet")
 
     # --- keys ---------------------------------------------------------------------------------
 

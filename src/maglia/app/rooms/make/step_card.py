@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from html import escape
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
@@ -17,7 +18,10 @@ from maglia.core.joining.text import STAGE_WORDS
 from maglia.core.joining.words import listed
 from maglia.core.log.records import acting
 
-MOST_PLACES, MOST_FREE = 4, 4
+if TYPE_CHECKING:
+    pass
+
+MOST_PLACES, MOST_FREE, MOST_NAMED = 4, 4, 3
 LEAST_PX, MOST_PX = 16, 44
 LINES = 24
 """The words are as large as the height of the card over this; smaller if they do not fit."""
@@ -82,10 +86,12 @@ class StepCard(QScrollArea):
         if builds.build is None or builds.sheet is None:
             return ""
         if builds.undos:
-            return "".join(self._undo())
-        if builds.turn is None or builds.step is None:
-            return "".join(self._finished())
-        return "".join(self._step(builds.step, builds.turn))
+            said = self._undo()
+        elif builds.turn is None or builds.step is None:
+            said = self._finished()
+        else:
+            said = self._step(builds.step, builds.turn)
+        return "".join([said[0], *self._differs(), *said[1:]])
 
     # --- as rich text -------------------------------------------------------------------------
 
@@ -99,11 +105,28 @@ class StepCard(QScrollArea):
     def _quiet(self, words: str, above: int = 10) -> str:
         return self._line(words, size=0.68, role="quiet", above=above)
 
+    def _head(self, words: str) -> str:
+        """Which piece is made, and where one is in it."""
+        build = self.builds.build
+        assert build is not None
+        name = f"<b>{escape(build.name)}</b> · build {build.id}"
+        return self._quiet(f"{name} · {escape(words)}", 0)
+
+    def _differs(self) -> list[str]:
+        """What the bench has otherwise than the build."""
+        differs = self.builds.bench_differs
+        if not differs:
+            return []
+        words = f"! The bench has it otherwise: {'; '.join(differs[:MOST_NAMED])}"
+        words += f" and {len(differs) - MOST_NAMED} more" if len(differs) > MOST_NAMED else ""
+        return [self._line(escape(words), size=0.68, role="attention"),
+                self._quiet("U: make it as it is there", 2)]  # fmt: skip
+
     def _undo(self) -> list[str]:
         first = self.builds.undo_now()
         undo, more = first[0], len(self.builds.undos) - len(first)
         times = f" × {len(first)}" if len(first) > 1 else ""
-        found = [self._quiet("changed on the mat: undo this first", 0),
+        found = [self._head("changed on the mat: undo this first"),
                  self._line(escape(undo.words) + times, bold=True)]  # fmt: skip
         if undo.lost:
             found.append(self._line("! Something is lost here.", size=0.8, role="attention"))
@@ -117,18 +140,19 @@ class StepCard(QScrollArea):
         if builds.build is not None and builds.build.ended:
             day = builds.build.ended[:16].replace("T", " ")
             how = "Finished" if all(map(builds.is_done, builds.turns)) else "Given up"
-            return [self._line(f"{how} {day}.", bold=True),
+            return [self._head("kept"), self._line(f"{how} {day}.", bold=True),
                     self._line("Esc: all that is in the making.", size=0.8)]  # fmt: skip
         if held:
-            return [self._line("All that is left waits.", bold=True),
+            return [self._head("waits"), self._line("All that is left waits.", bold=True),
                     self._quiet("It goes on by itself when the time is over.")]  # fmt: skip
         culprits = builds.sheet.culprits if builds.sheet is not None else ()
         if culprits:
-            return [self._line("All that can be joined is done.", bold=True),
+            return [self._head("to its end"),
+                    self._line("All that can be joined is done.", bold=True),
                     *(self._line(f"! {escape(one.says)}", size=0.7, role="attention")
                       for one in culprits),
                     self._quiet("C changes it on the mat · Space puts it away")]  # fmt: skip
-        return [self._line("Everything is done.", bold=True),
+        return [self._head("to its end"), self._line("Everything is done.", bold=True),
                 self._line("Space puts it away among the finished builds.", size=0.8)]  # fmt: skip
 
     def _step(self, step: Step, turn: Turn) -> list[str]:
@@ -136,7 +160,7 @@ class StepCard(QScrollArea):
         assert sheet is not None
         head = f"{turn.step + 1} of {len(sheet.steps)} · {STAGE_WORDS[step.stage].lower()}"
         head += f" · {step.mirror}" if step.mirror else ""
-        found = [self._quiet(escape(head), 0)]
+        found = [self._head(head)]
         if sheet.culprits and step.stage == "ready":
             found += [self._line(f"! {escape(c.says)}", size=0.7, role="attention")
                       for c in sheet.culprits[:2]]  # fmt: skip

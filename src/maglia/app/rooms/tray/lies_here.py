@@ -152,7 +152,9 @@ def _from(part: Part, phase: int) -> str:
 def _event_words(part: Part, event: object) -> str:
     at, sort, note = event.at, event.sort, event.note  # type: ignore[attr-defined]
     amount: int = event.amount  # type: ignore[attr-defined]
+    measured: int = event.measured_um  # type: ignore[attr-defined]
     sign = "+" if amount > 0 else "−" if amount < 0 else "±"
     back = ", taken back" if event.reversed else ""  # type: ignore[attr-defined]
-    words = f"{at[:10]}  {SAID[sort]} {sign}{amount_words(part, abs(amount))}{back}"
+    much = f"{measured / 1e6:g} m as measured" if measured > 0 else amount_words(part, abs(amount))
+    words = f"{at[:10]}  {SAID[sort]} {sign}{much}{back}"
     return f"{words} · {note}" if note else words

@@ -167,7 +167,8 @@ class TrayRoom(RoomWidget):
         if not isinstance(thing, Part):
             return ""
         lying = self.workshop.lying_of(thing.id)
-        laid = f" −{lying.laid_out}" if lying.laid_out else ""
+        aside = amount_words(thing, lying.laid_out).split(", ")[-1]
+        laid = f" −{aside}" if lying.laid_out else ""
         if not by_length(thing):
             return f"{lying.bag}{laid}" if lying.bag or laid else "–"
         lots = [amount_words(thing, lot.amount).split(", ")[-1] for lot in lying.lots]
@@ -224,7 +225,10 @@ class TrayRoom(RoomWidget):
     def choose_list(self) -> None:
         """A list to import, chosen as a file."""
         name, _ = QFileDialog.getOpenFileName(
-            self, "A supplier's list", "", "Lists (*.csv *.tsv *.txt);;Everything (*)"
+            self,
+            "A supplier's list",
+            self.desk.folder,
+            "Lists (*.csv *.tsv *.txt);;Everything (*)",
         )
         if name:
             self.import_list(Path(name))
@@ -286,7 +290,9 @@ class TrayRoom(RoomWidget):
         from maglia.files.parts_csv import parts_csv
 
         parts = [own.thing for own in narrowed(self.lain, self.line.text())]
-        name, _ = QFileDialog.getSaveFileName(self, "Parts as CSV", "parts.csv", "Lists (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Parts as CSV", self.desk.place_for("parts.csv"), "Lists (*.csv)"
+        )
         if not name:
             return
         shown = [part for part in parts if isinstance(part, Part)]
