@@ -178,7 +178,7 @@ BOOK: tuple[Chapter, ...] = (
     )),
     Chapter("Changing", (
         Form("replace ring 5 by ring 6", "everywhere; lengths of chain are kept"),
-        Form("replace rolo by longshort keeping counts", "the numbers of links are kept instead"),
+        Form("replace ring 5 by ring 6 keeping counts", "of chain the numbers of links are kept"),
         Form("replace rose link by new link amber + rose on wire, loops 2.5, mid ring 6",
              "a unit made otherwise", RINGS),
         Form("rename Strand to Collar", "a run, a part, or piece"),
