@@ -1,5 +1,6 @@
 """What tests say phrases with."""
 
+import re
 from collections.abc import Mapping
 
 from maglia.core.edits.spots import Edited, Spot
@@ -8,6 +9,11 @@ from maglia.core.piece.piece import Piece
 from maglia.core.workshop.tray import Tray
 from maglia.phrases.here import Here, Offer
 from maglia.phrases.phrase import phrase_offers
+
+
+def plain(ident: str) -> str:
+    """An id without what tells it from that of another part of the same name."""
+    return re.sub(r"-[0-9a-f]{6}$", "", ident)
 
 
 def offers(

@@ -76,7 +76,7 @@ def test_a_sheet_that_cannot_be_written_names_its_place(qapp, tmp_path):
     out = tmp_path / "nowhere" / "sheet.pdf"
     done = CliRunner().invoke(main, ["sheet", str(demo_path("ushers-y")), str(out)])
     assert done.exit_code == 2
-    assert "cannot be written" in done.output
+    assert "cannot be saved" in done.output
 
 
 def test_a_bundle_is_written_without_a_window(tmp_path, monkeypatch):

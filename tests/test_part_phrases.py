@@ -261,7 +261,10 @@ def test_a_part_is_kept_and_there_for_the_next_piece():
     assert kept.words.startswith("Keep: opal 8 ")
     assert kept.do().piece.parts[-1] == kept.keeps[0]
     other = offers("new ring 4.2 x 1 inner", edited.piece, tray, edited.spot)[0]
-    assert other.keeps[0].id == "ring-4.2-2"  # another ring: the first stays what it is
+    # another ring of the same name: the first stays what it is, here and in any workshop
+    assert (other.keeps[0].name, other.keeps[0].id != offer.keeps[0].id) == ("ring 4.2", True)
+    again = offers("new ring 4.2 x 0.8 inner", Piece(), tray)[0]
+    assert again.keeps == offer.keeps  # the same in all is the same
     inside, outside = offers("new ring 4.2 x 0.8", Piece(), tray)  # unsaid: both
     assert inside.words.endswith("inner diameter 4.2, wire 0.8, brass, measured inside")
     assert (inside.size_mm, outside.size_mm) == (4.2, 2.6)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 import click
@@ -27,11 +28,10 @@ def _workshop_option(command: click.decorators.FC) -> click.decorators.FC:
 @_workshop_option
 def export_workshop(out: Path, own: Path | None) -> None:
     """Write the whole workshop to OUT as JSON."""
-    from maglia.files.disk import write_atomically
-    from maglia.files.workshop.contents import exported
+    from maglia.files.workshop.contents import write_whole
     from maglia.files.workshop.store import open_workshop
 
-    write_atomically(out, exported(open_workshop(own or workshop_path(), make=False)))
+    write_whole(open_workshop(own or workshop_path(), make=False), out)
 
 
 @workshop_group.command(name="import")
@@ -50,16 +50,46 @@ def import_workshop(file: Path, own: Path | None) -> None:
     )
 
 
+@workshop_group.command(name="backups")
+@_workshop_option
+def list_backups(own: Path | None) -> None:
+    """The backups there are, the newest first."""
+    from maglia.files.workshop.store import backups_of, day_of
+
+    for one in backups_of(own or workshop_path())[::-1]:
+        click.echo(f"{day_of(one)}  {date.fromisoformat(day_of(one)):%A}  {one.name}")
+
+
+@workshop_group.command(name="restore")
+@click.argument("day")
+@_workshop_option
+def restore_workshop(day: str, own: Path | None) -> None:
+    """Put the backup of DAY (2026-03-17, or Tuesday: the last one) in the place of the workshop,
+    which is set aside."""
+    from maglia.files.workshop.store import backups_of, day_of, put_back
+
+    path = own or workshop_path()
+    found = [
+        one
+        for one in backups_of(path)
+        if day.lower() in (day_of(one), f"{date.fromisoformat(day_of(one)):%A}".lower())
+    ]
+    if not found:
+        raise DomainError(f"there is no backup of “{day}”: “maglia workshop backups” lists them")
+    put_back(path, found[-1])
+    click.echo(f"{found[-1].name} is the workshop now; what was there is set aside beside it")
+
+
 @workshop_group.command(name="check")
 @_workshop_option
 def check_workshop(own: Path | None) -> None:
     """Look whether a workshop is whole and its stock adds up. Exit status 2 if not."""
-    from maglia.files.workshop import contents, stock
+    from maglia.files.workshop import contents, log, stock
     from maglia.files.workshop.store import open_workshop
 
     found = open_workshop(own or workshop_path(), make=False)
-    for sort in contents.SORTS:
-        contents.kept(found, sort)
     if wrong := stock.faults(found):
         raise DomainError("the stock does not add up: " + "; ".join(wrong))
+    if wrong := [*contents.faults(found), *log.faults(found)]:
+        raise DomainError("what cannot be read is left out: " + "; ".join(wrong))
     click.echo("whole; the stock adds up")

@@ -381,5 +381,5 @@ def test_a_cut_is_drawn_at_its_true_length(own, tmp_path):
 
 
 def test_a_sheet_that_cannot_be_written_is_said(own, tmp_path):
-    with pytest.raises(DomainError, match="cannot be written"):
+    with pytest.raises(DomainError, match="cannot be saved"):
         save(own.day.cuttings, tmp_path / "no" / "cuts.pdf", "mm")

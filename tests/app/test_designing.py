@@ -5,7 +5,7 @@ import random
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, QPoint, QPointF, Qt
+from PySide6.QtCore import QObject, QPoint, QPointF, QProcess, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
@@ -261,6 +261,8 @@ def test_every_action_runs_and_leaves_the_bench_in_order(bench, monkeypatch, tmp
     for name, path in answers.items():
         monkeypatch.setattr(QFileDialog, name, lambda *a, p=path: (p, ""))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Named", True))
+    beside = []
+    monkeypatch.setattr(QProcess, "startDetached", lambda *command: beside.append(command) or [1])
     for theme in ("felt", "slate"):
         bench.desk.set_theme(THEMES[theme])
         for action, where in bench.window._all_actions():
@@ -276,6 +278,7 @@ def test_every_action_runs_and_leaves_the_bench_in_order(bench, monkeypatch, tmp
             assert bench.session.assembly is not None
     bench.settled()
     assert (tmp_path / "x.png").exists()
+    assert len(beside) == 2  # a window of its own, in either theme
 
 
 def test_pictures_are_saved_and_copied(bench, monkeypatch, tmp_path):

@@ -104,7 +104,7 @@ def test_the_hand_wins_over_a_fit(bench):
     solved(bench)
     assert count_at(bench.session.piece, bench.session.spot)[0] == 115
     assert [q.run for q in bench.session.piece.pinned] == ["Tier 2"]
-    assert "not met: tiers" in bench.window.message.text()
+    assert "Not met: tiers" in bench.window.message.text()
     bench.press(KEY.Key_P)  # free again: the fit takes it back
     solved(bench)
     assert bench.session.piece.pinned == ()

@@ -403,22 +403,23 @@ def test_a_necklace_from_an_empty_workshop_to_the_log(maker, tmp_path):
     piece = own.session.piece
     assert {o.name for o in piece.owners} >= {"Strand"}
     start = own.session.workshop.lying
-    assert start["rolo-3"].total == 333  # 1 m by a pitch of 3
+    ref = {part.name: part.id for part in own.session.tray.parts}
+    assert start[ref["rolo 3"]].total == 333  # 1 m by a pitch of 3
 
     own.to("count")
-    assert own.counted()["rolo-3", 61] == 1
+    assert own.counted()[ref["rolo 3"], 61] == 1
     own.press(KEY.Key_L)
     own.to("make")
     own.press(KEY.Key_Return)
     own.make_all(lambda step: step.verb != "cut")  # its first cut is made
-    assert own.session.workshop.lying_of("rolo-3").laid_out == 333 - 61 - 1
+    assert own.session.workshop.lying_of(ref["rolo 3"]).laid_out == 333 - 61 - 1
 
     own.to("bench")  # two links more after the cut
     centre = Spot("Strand", (-1,))
     own.session.attempt(lambda: set_count(own.session.piece, centre, 63))
     own.settled()
     assert any("cut already 61 links of rolo 3, 63 wanted: 2 more" in words for words in own.said)
-    assert own.counted()["rolo-3", 63] == 1
+    assert own.counted()[ref["rolo 3"], 63] == 1
     (cutting,) = own.day.cuttings.values()
     assert [one.amount for one in cutting.in_vain] == [61]
     room = own.to("make")
@@ -461,10 +462,48 @@ def test_a_necklace_from_an_empty_workshop_to_the_log(maker, tmp_path):
     assert {one.id: one.amount for one in entry.parts} == used
     lying = stock.lying(again.store)
     # by hand: of 333 links 61 were cut in vain and lie there, then 63; a link went with each cut
-    lots = {lot.name: lot.amount for lot in lying["rolo-3"].lots}
+    lots = {lot.name: lot.amount for lot in lying[ref["rolo 3"]].lots}
     assert sorted(lots.values()) == sorted([61, 333 - 61 - 1 - 63 - 1])
     elsewhere = build_stock.laid_out(again.store, other)  # for the one that is made in part
-    for ref in ("ring-4", "ring-6", "lobster-12", "key-24"):
-        assert start[ref].bag - lying[ref].bag - elsewhere.get(ref, 0) == used[ref], ref
-        assert lying[ref].laid_out == elsewhere.get(ref, 0)
+    for name in ("ring 4", "ring 6", "lobster 12", "key 24"):
+        one = ref[name]
+        assert start[one].bag - lying[one].bag - elsewhere.get(one, 0) == used[one], name
+        assert lying[one].laid_out == elsewhere.get(one, 0)
     assert stock.faults(again.store) == []
+
+
+def test_a_file_that_was_copied_by_hand_is_a_piece_of_its_own(maker, tmp_path):
+    own = maker("spotlight-swags")
+    first = tmp_path / "first.maglia"
+    own.session.save(first)
+    mine = own.session.piece
+    own.to("count")
+    own.counted()
+    second = tmp_path / "second.maglia"
+    second.write_bytes(first.read_bytes())
+    own.session.open(second)
+    assert own.said[-1] == "A copy of first.maglia: a piece of its own from here on."
+    assert own.session.piece.id != mine.id
+    own.less()
+    assert own.day.entries[0].piece == mine  # nothing of the first is changed by it
+    assert not own.session.changed_by_others(second)
+    own.session.save(second)
+    own.session.open(first)
+    assert own.session.piece == mine
+    own.session.open(second)
+    assert own.session.piece.id != mine.id
+    own.session.save(tmp_path / "third.maglia")
+    assert own.said[-1].endswith("It is a piece of its own from here on.")
+
+
+def test_a_part_of_ones_own_is_not_taken_for_one_of_the_same_name(maker):
+    own = maker("spotlight-swags")  # its workshop has a ring 4 of its own, of another id
+    own.session.start_new()
+    bench = own.to("bench")
+    own.press(KEY.Key_Return)
+    own.qtbot.keyClicks(own.window.focusWidget(), "new ring 4 x 0.9 inner")
+    own.press(KEY.Key_Return)
+    names = [part.id for part in own.session.tray.parts if part.name == "ring 4"]
+    assert len(names) == 1
+    assert own.session.differing() == ()
+    assert bench.insert.isVisible()

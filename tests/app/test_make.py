@@ -338,7 +338,7 @@ def test_the_make_sheet_is_written_at_its_true_size(maker, tmp_path, monkeypatch
 def test_a_sheet_that_cannot_be_written_is_said(maker, tmp_path):
     own = maker("orchestra-bangle")
     own.press(KEY.Key_Return)
-    with pytest.raises(DomainError, match="cannot be written"):
+    with pytest.raises(DomainError, match="cannot be saved"):
         save(own.builds.sheet, tmp_path / "no" / "where" / "a.pdf", None, "mm")
 
 

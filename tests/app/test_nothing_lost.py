@@ -370,7 +370,7 @@ def test_what_is_new_on_the_bench_is_there_in_the_next_window(bench, tmp_path, m
     path = tmp_path / "own.sqlite"
     open_own(bench.session, path)
     bench.insert("new ring 9.9 x 0.7 inner closed")
-    assert "ring-9.9" in {part.id for part in bench.session.piece.parts}
+    assert "ring 9.9" in {part.name for part in bench.session.piece.parts}
     bench.insert("new wearer prompter neck 372 wrist 160")
     assert bench.session.piece.wearer.role == "Prompter"
     later = Session(demo_tray())
@@ -383,7 +383,7 @@ def test_what_is_new_on_the_bench_is_there_in_the_next_window(bench, tmp_path, m
     monkeypatch.setattr("maglia.files.workshop.contents.change", refused)
     bench.insert("new ring 8.8 x 0.7 inner closed")
     assert "not kept: the disk is full" in said[-1]
-    assert "ring-8.8" in {part.id for part in bench.session.tray.parts}
+    assert "ring 8.8" in {part.name for part in bench.session.tray.parts}
 
 
 def test_a_workshop_that_is_none_does_not_stop_the_window(bench, tmp_path):

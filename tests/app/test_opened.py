@@ -138,9 +138,15 @@ def built(store, folder, name="Usher's Y"):
     """A build of the piece with a mark and two photographs, one of them gone since."""
     piece = replace(read_piece(demo_path("ushers-y")), name=name)
     number = builds.begin(store, piece, USUAL, "2026-11-02T10:00:00")
-    builds.mark(store, number, [Mark(place="a", sign="b", sort="ring", words="c")], "t", 60.0)
+    builds.mark(
+        store,
+        number,
+        [Mark(place="a", sign="b", sort="ring", words="c")],
+        "2026-11-02T10:01:00",
+        60.0,
+    )
     photo = folder / "front.png"
-    photo.write_bytes(b"a picture")
+    photo.write_bytes(b"\xff\xd8\xff a picture")
     log.photographed(store, number, str(photo), "from the front")
     log.photographed(store, number, str(folder / "gone.png"))
     return piece
@@ -166,7 +172,7 @@ def test_a_bundle_carries_the_piece_its_builds_and_photographs(tmp_path):
     (one,) = builds.listed(there)
     assert (one.name, one.marks, one.seconds) == (piece.name, 1, 60.0)
     ((file, words),) = log.photos(there, one.id)
-    assert (Path(file).read_bytes(), words) == (b"a picture", "from the front")
+    assert (Path(file).read_bytes(), words) == (b"\xff\xd8\xff a picture", "from the front")
     assert Path(file).parent == tmp_path / "there" / "photographs"
 
 

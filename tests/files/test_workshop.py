@@ -371,7 +371,7 @@ def test_a_cut_is_one_event_and_every_link_is_somewhere(own):
         ("lost", ""): 1,
         ("lot", "spool, rest"): 347,
     }
-    with pytest.raises(DomainError, match="spool has 0 of “rolo-3”, and 1 are wanted"):
+    with pytest.raises(DomainError, match="spool has 0 of “Rolo chain 3 mm”, and 1 are wanted"):
         stock.record(own, "use", [Movement("rolo-3", 1, lot, LOST)], AT)
     assert stock.faults(own) == []
 

@@ -5,10 +5,11 @@ import string
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import CENTRE, Spot
-from maglia.core.piece.items import ChainItem, RepeatItem, RingItem, UnitItem
+from maglia.core.piece.items import ChainItem, RepeatItem, RingItem
 from maglia.core.piece.piece import Piece, Place
 from maglia.core.report import evaluate
 from maglia.core.values.record import DomainError
@@ -19,7 +20,7 @@ from maglia.phrases.here import Here
 from maglia.phrases.line import completed, understood
 from maglia.phrases.phrase import VERBS, phrase_offers
 from maglia.phrases.script import with_kept, write
-from saying import offers, said
+from saying import offers, plain, said
 
 TRAY = with_kept(Tray(), write(f"{BENCH}begin necklace", Tray()).keeps)
 MORE = with_kept(TRAY, write("new chain rolo 4 inside 3 wire 0.9; begin necklace", Tray()).keeps)
@@ -44,7 +45,8 @@ def refusal(text, script=CHAIN, spot=AT_CHAIN):
 
 
 def centre(text):
-    return said(text, EMPTY, TRAY).piece.runs[0].centre
+    item = said(text, EMPTY, TRAY).piece.runs[0].centre
+    return replace(item, part=plain(item.part)) if hasattr(item, "part") else item
 
 
 # --- numbers --------------------------------------------------------------------------------------
@@ -105,13 +107,13 @@ def test_words_may_be_shortened_and_stand_in_any_order(text):
 
 def test_what_fits_alike_is_shown_as_choices_and_a_script_refuses_it():
     both = offers("41 rolo", EMPTY, MORE)
-    assert [offer.thing.id for offer in both] == ["rolo-3", "rolo-4"]
+    assert [plain(offer.thing.id) for offer in both] == ["rolo-3", "rolo-4"]
     assert all(offer.choice for offer in both)
     with pytest.raises(DomainError, match="may be “rolo 3” or “rolo 4”: say more"):
         write("begin necklace; 41 rolo", MORE)
     # what the piece has already comes before the tray's
     held = write("begin necklace; 9 rolo 4", MORE).piece
-    assert [offer.thing.id for offer in offers("9 rolo", held, MORE)] == ["rolo-4"]
+    assert [plain(one.thing.id) for one in offers("9 rolo", held, MORE)] == ["rolo-4"]
 
 
 def test_two_choices_in_one_phrase_are_each_a_reading():
@@ -123,8 +125,9 @@ def test_two_choices_in_one_phrase_are_each_a_reading():
 
 
 def test_units_go_before_nothing_loose_and_dangles_before_links_at_a_foot():
-    assert done("drop amber with ring 4").runs[-1].items[-1] == UnitItem(unit="amber-6-dangle")
-    assert centre("amber") == UnitItem(unit="amber-6-link")
+    (*_, hung) = done("drop amber with ring 4").runs[-1].items
+    assert plain(hung.unit) == "amber-6-dangle"
+    assert plain(centre("amber").unit) == "amber-6-link"
     assert "is a bead, and cannot stand here: it goes on wire" in refusal("seed")
 
 
@@ -191,11 +194,11 @@ def test_faults_of_yesterday_stay_mended():
     from_ring = done("drop key with ring 4", CHAIN, Spot("Strand", (0,))).runs[-1]
     assert [item.kind for item in from_ring.items] == ["rings", "part"]
     on_wire = offers("new link amber on 0.6, loops 2 wrapped 2", EMPTY, TRAY)[0].thing
-    assert on_wire.wire == "wire-0.6"
+    assert plain(on_wire.wire) == "wire-0.6"
     extended = on(f"{ringed}; extender 9 cable")
     made = said("lobster", extended, TRAY, Spot("Extender", (0,))).piece
     assert made.closure == extended.closure  # a clasp in an extender lies in it
-    assert made.run("Extender").items[-1].part == "lobster-10"
+    assert plain(made.run("Extender").items[-1].part) == "lobster-10"
     assert "an earring hangs from the ear" in refusal(
         "close lobster into ring 4", "begin earrings for usher; ear hook, ring 4", None
     )
@@ -204,7 +207,7 @@ def test_faults_of_yesterday_stay_mended():
 def test_a_clasp_alone_closes_and_what_hangs_alone_is_hung_in_the_line_only():
     (offer,) = offers("lobster", on(CHAIN), TRAY, AT_CHAIN)
     assert "since a clasp closes" in offer.added
-    assert offer.do().piece.closure.clasp == "lobster-10"
+    assert plain(offer.do().piece.closure.clasp) == "lobster-10"
     hung = offers("teal dangle", on(CHAIN), TRAY, AT_CHAIN, 6)[0]
     assert hung.do().piece.runs[-1].start.at == 6
     for line in ("lobster", "teal dangle"):
@@ -244,7 +247,7 @@ def test_beads_are_counted_without_bare_thread_and_knots():
     script = f"begin bracelet free for usher; {strung}"
     place = done("drop leaf with ring 4 at bead 3", script, None).runs[-1].start
     beads = on(script).runs[0].items[0].beads
-    assert beads[place.at - 1] == "amber-6"
+    assert plain(beads[place.at - 1]) == "amber-6"
     assert place.at == 4 + 1 + 6 + 1 + 1 + 1  # steps of 5 mm count as places of the thread
 
 
@@ -279,8 +282,9 @@ def test_a_repeat_across_the_fold_lies_on_it_with_its_first():
     assert isinstance(run.items[1], RepeatItem)
     assert run.items[1].times == 2
     odd = said("5 rose link", EMPTY, TRAY).piece.runs[0]
-    assert [m.ref for m in expand(Piece(parts=TRAY.parts, units=TRAY.units, runs=(odd,))).members
-            if m.kind == "bead link"] == ["rose-8-link"] * 5  # fmt: skip
+    built = expand(Piece(parts=TRAY.parts, units=TRAY.units, runs=(odd,)))
+    links = [plain(m.ref) for m in built.members if m.kind == "bead link"]
+    assert links == ["rose-8-link"] * 5
     with pytest.raises(DomainError, match="leave none to lie on it"):
         said("4 rose link", EMPTY, TRAY)
 

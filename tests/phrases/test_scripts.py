@@ -114,7 +114,7 @@ def test_write_goes_on_with_a_piece(tmp_path):
     assert run("write", script, "--onto", "ushers-y", "--out", out).exit_code == 0
     made = read_piece(out)
     assert expand(made).members
-    assert "ring-7" in [part.id for part in made.parts]
+    assert "ring 7" in [part.name for part in made.parts]
 
 
 def test_phrases_stand_in_lines_or_are_parted():

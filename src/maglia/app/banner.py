@@ -4,7 +4,9 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from maglia.app import plain_text
 
 Answer = tuple[str, Callable[[], object]]
 
@@ -18,7 +20,7 @@ class Banner(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(14, 6, 14, 6)
-        self.words = QLabel()
+        self.words = plain_text.Label()
         self.row.addWidget(self.words, 1)
         self.buttons: list[QPushButton] = []
         self.waiting: list[tuple[str, tuple[Answer, ...]]] = []
@@ -37,7 +39,7 @@ class Banner(QWidget):
         self.words.setAccessibleName(words)
         self.buttons = []
         for label, do in answers:
-            button = QPushButton(label)
+            button = QPushButton(plain_text.button(label))
             button.setAutoDefault(True)
             button.clicked.connect(partial(self._answered, do))
             self.row.addWidget(button)

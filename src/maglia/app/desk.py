@@ -9,9 +9,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QStandardPaths, Signal
+from PySide6.QtCore import QObject, QStandardPaths, Qt, Signal
 from PySide6.QtWidgets import QApplication, QWidget
 
+from maglia.app.plain_text import button
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
 from maglia.app.theme import THEMES, Theme, apply_theme, desktop_theme, set_text_scale
@@ -99,18 +100,19 @@ class Desk(QObject):
         from PySide6.QtWidgets import QMessageBox  # not before there is a question: 3 ms
 
         ask = QMessageBox(self.window)
+        ask.setTextFormat(Qt.TextFormat.PlainText)
         ask.setText(words)
         roles = QMessageBox.ButtonRole
         last = len(answers) - 1
         buttons = [
-            ask.addButton(answer, roles.RejectRole if k == last else roles.AcceptRole)
+            ask.addButton(button(answer), roles.RejectRole if k == last else roles.AcceptRole)
             for k, answer in enumerate(answers)
         ]
         ask.setDefaultButton(buttons[0])
         ask.setEscapeButton(buttons[-1])
         ask.exec()
         chosen = ask.clickedButton()
-        return next((k for k, button in enumerate(buttons) if button is chosen), last)
+        return next((k for k, own in enumerate(buttons) if own is chosen), last)
 
     def may_leave(self, save: Callable[[], bool]) -> bool:
         """Ask before edits would be lost; `save` saves them if that is wanted."""

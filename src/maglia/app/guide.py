@@ -19,7 +19,6 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -31,6 +30,7 @@ from PySide6.QtWidgets import (
 
 from maglia.app.jobs import Jobs
 from maglia.app.phrase_book import PhraseBook
+from maglia.app.plain_text import Label
 from maglia.app.rooms.bench.actions import RULE_KEYS
 from maglia.app.rooms.count.actions import COUNT_KEYS
 from maglia.app.rooms.log.actions import LOG_KEYS
@@ -108,7 +108,7 @@ class Guide(QWidget):
         self.right = QStackedWidget()
         self.right.addWidget(self.text)
         self.right.addWidget(self.phrases)
-        hint = QLabel("↓ to what is found · Tab to the page · Esc leaves")
+        hint = Label("↓ to what is found · Tab to the page · Esc leaves")
         hint.setObjectName("quiet")
         hint.setWordWrap(True)
         left = QWidget()

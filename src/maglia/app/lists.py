@@ -28,6 +28,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from maglia.app.plain_text import tip
 from maglia.app.theme import Theme
 
 WRAPPED = Qt.AlignmentFlag.AlignVCenter.value | Qt.TextFlag.TextWordWrap.value
@@ -67,7 +68,7 @@ class Rows(QAbstractListModel, Generic[Row]):
             return self.words(row)
         if role == Qt.ItemDataRole.ToolTipRole:
             said = self.words(row)
-            return "\n\n".join(filter(None, (said, self.explained(said))))
+            return tip("\n\n".join(filter(None, (said, self.explained(said)))))
         if role == Qt.ItemDataRole.DecorationRole:
             return self.icon(row)
         return None

@@ -6,6 +6,8 @@ from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy
 
+from maglia.app.plain_text import tip
+
 LINES = 2
 
 
@@ -21,7 +23,7 @@ class MessageLine(QLabel):
 
     def say(self, words: str) -> None:
         self.setText(words)
-        self.setToolTip(words if len(self.lines()) > LINES else "")
+        self.setToolTip(tip(words if len(self.lines()) > LINES else ""))
 
     def sizeHint(self) -> QSize:
         return QSize(0, LINES * self.fontMetrics().lineSpacing())

@@ -15,7 +15,7 @@ def open_own(
 ) -> None:
     """Open a workshop; the demo's is filled when it is new. Without it the window works on, and it
     is said why; a broken one has its last backup offered."""
-    from maglia.files.workshop.store import open_workshop
+    from maglia.files.workshop.store import Damaged, open_workshop
 
     try:
         store = open_workshop(path)
@@ -26,7 +26,7 @@ def open_own(
         session.workshop.open(store)
     except DomainError as fault:
         session.said.emit(f"New parts are not kept: {fault}.")
-        if banner is not None:
+        if banner is not None and isinstance(fault, Damaged):
             _offer_backup(session, path, banner, str(fault))
 
 

@@ -5,10 +5,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from PySide6.QtCore import QMarginsF, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QIODevice, QMarginsF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
     QFont,
@@ -20,6 +21,7 @@ from PySide6.QtGui import (
     QPen,
 )
 
+from maglia.app.drawn_file import write_drawn
 from maglia.app.painting.members import draw_links
 from maglia.app.theme import at_own_size, font
 from maglia.core.parts.parts import Chain, chain_length_mm
@@ -95,10 +97,6 @@ def paper_of(path: Path) -> str:
 @at_own_size()
 def write(path: Path, title: str, unit: LengthUnit, blocks: Blocks) -> None:
     """Write blocks as PDF or SVG. Raises DomainError if it cannot be written."""
-    try:
-        path.touch()
-    except OSError as fault:
-        raise DomainError(f"{path} cannot be written: {fault.strerror}") from None
     wide, high = PAPERS[paper_of(path)]
     pages = Pages((wide - 2 * MARGIN_MM, high - 2 * MARGIN_MM), title, unit, blocks)
     (_write_svg if path.suffix.lower() == ".svg" else _write_pdf)(pages, path)
@@ -138,9 +136,13 @@ def print_on(printer: QPrinter, title: str, unit: LengthUnit, blocks: Blocks) ->
 
 
 def _write_pdf(pages: Pages, path: Path) -> None:
-    writer = QPdfWriter(str(path))
+    write_drawn(path, partial(_draw_pdf, pages, paper_of(path)))
+
+
+def _draw_pdf(pages: Pages, paper: str, out: QIODevice) -> bool:
+    writer = QPdfWriter(out)
     writer.setResolution(DOTS)
-    size = QPageSize.PageSizeId.Letter if paper_of(path) == "Letter" else QPageSize.PageSizeId.A4
+    size = QPageSize.PageSizeId.Letter if paper == "Letter" else QPageSize.PageSizeId.A4
     margins = QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM)
     writer.setPageLayout(QPageLayout(QPageSize(size), QPageLayout.Orientation.Portrait, margins,
                                      QPageLayout.Unit.Millimeter))  # fmt: skip
@@ -148,21 +150,25 @@ def _write_pdf(pages: Pages, path: Path) -> None:
     writer.setCreator("Maglia")
     painter = QPainter()
     if not painter.begin(writer):
-        raise DomainError(f"{path} cannot be written")
+        return False
     painter.scale(DOTS / 96, DOTS / 96)
     for number in range(len(pages.pages)):
         if number:
             writer.newPage()
         pages.draw(painter, number)
-    painter.end()
+    return painter.end()
 
 
 def _write_svg(pages: Pages, path: Path) -> None:
     """All pages below each other, in one drawing in true millimetres."""
+    write_drawn(path, partial(_draw_svg, pages))
+
+
+def _draw_svg(pages: Pages, out: QIODevice) -> bool:
     from PySide6.QtSvg import QSvgGenerator
 
     generator = QSvgGenerator()
-    generator.setFileName(str(path))
+    generator.setOutputDevice(out)
     generator.setResolution(96)
     high = (pages.height + 40) * len(pages.pages)
     generator.setSize(QSize(round(pages.width), round(high)))
@@ -170,13 +176,13 @@ def _write_svg(pages: Pages, path: Path) -> None:
     generator.setTitle(pages.title)
     painter = QPainter()
     if not painter.begin(generator):
-        raise DomainError(f"{path} cannot be written")
+        return False
     for number in range(len(pages.pages)):
         painter.save()
         painter.translate(0, number * (pages.height + 40))
         pages.draw(painter, number)
         painter.restore()
-    painter.end()
+    return painter.end()
 
 
 # --- blocks ---------------------------------------------------------------------------------------

@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from maglia.app.jobs import Jobs
 from maglia.app.painting.small import draw_small
 from maglia.app.painting.whole import draw_in
 from maglia.app.panel import drawn_icon
 from maglia.app.pictures import Pictures
+from maglia.app.plain_text import Label
 from maglia.app.theme import Theme, font
 from maglia.core.piece.piece import Piece
 from maglia.core.workshop.tray import Tray
@@ -41,7 +42,7 @@ class PhraseBook(QWidget):
         self.items: dict[str, QListWidgetItem] = {}
         self.pictures = Pictures(jobs, "guide", self)
         self.pictures.hung.connect(self.on_hung)
-        words = QLabel(WORDS)
+        words = Label(WORDS)
         words.setWordWrap(True)
         self.list = QListWidget()
         self.list.setIconSize(DRAWN)

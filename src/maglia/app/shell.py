@@ -21,7 +21,6 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMenu,
     QStackedWidget,
@@ -37,6 +36,7 @@ from maglia.app.desk import Desk
 from maglia.app.house import ACTIONS, BESIDE, ROOMS
 from maglia.app.icon import icon
 from maglia.app.message_line import MessageLine
+from maglia.app.plain_text import Label, button, tip, title
 from maglia.app.rooms.room import Action, Offered, Room, RoomWidget
 from maglia.app.stale_line import StaleLine
 from maglia.files.kept import Kept, KeptFile
@@ -86,8 +86,8 @@ class Shell(QMainWindow):
             self.stack.addWidget(widget)
             self._add_actions(room.actions, widget, widget)
         self.stack.setCurrentWidget(self.made[name])
-        for own, button in self.buttons.items():
-            button.setChecked(own == name)
+        for own, made in self.buttons.items():
+            made.setChecked(own == name)
         self.made[name].enter()
         self.session.said.emit(self.made[name].greeting)
 
@@ -110,7 +110,7 @@ class Shell(QMainWindow):
         row.setContentsMargins(10, 5, 10, 5)
         for room in ROOMS:
             row.addWidget(self._room_button(room))
-        self.name = QLabel()
+        self.name = Label()
         self.name.setObjectName("pieceName")
         self.wearer = self._menu_button("Wearer")
         self.ways = self._menu_button("Way to wear it")
@@ -120,30 +120,30 @@ class Shell(QMainWindow):
         row.addStretch(1)
         row.addWidget(self.name)
         row.addStretch(1)
-        for button in (self.wearer, self.ways, self.units, self.more):
-            row.addWidget(button)
+        for made in (self.wearer, self.ways, self.units, self.more):
+            row.addWidget(made)
         return bar
 
     def _room_button(self, room: Room[Any]) -> QToolButton:
-        button = self.buttons[room.id] = QToolButton()
-        button.setText(room.words)
-        button.setToolTip(f"{room.words}  {room.key}")
-        button.setCheckable(True)
-        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        button.clicked.connect(partial(self.show_room, room.id))
+        made = self.buttons[room.id] = QToolButton()
+        made.setText(room.words)
+        made.setToolTip(tip(f"{room.words}  {room.key}"))
+        made.setCheckable(True)
+        made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        made.clicked.connect(partial(self.show_room, room.id))
         shortcut = QAction(room.words, self)
         shortcut.setShortcut(QKeySequence(room.key))
         shortcut.triggered.connect(partial(self.show_room, room.id))
         self.addAction(shortcut)
-        return button
+        return made
 
     def _menu_button(self, name: str) -> QToolButton:
-        button = QToolButton()
-        button.setAccessibleName(name)
-        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        button.setMenu(QMenu(button))
-        return button
+        made = QToolButton()
+        made.setAccessibleName(name)
+        made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        made.setMenu(QMenu(made))
+        return made
 
     def _bottom(self) -> QWidget:
         bar = QWidget()
@@ -212,7 +212,7 @@ class Shell(QMainWindow):
         menu = self.wearer.menu()
         menu.clear()
         for wearer in self.session.tray.wearers:
-            menu.addAction(wearer.role, partial(piece_commands.dress, self.desk, wearer))
+            menu.addAction(button(wearer.role), partial(piece_commands.dress, self.desk, wearer))
 
     def open_place(self, place: str) -> None:
         self.show_room("bench")  # first: what is said of the piece stays to be read
@@ -301,15 +301,15 @@ class Shell(QMainWindow):
         piece = self.session.piece
         edited = " · edited" if self.session.edited else ""
         self.name.setText(piece.name + edited)
-        self.setWindowTitle(f"{piece.name}{edited} — Maglia")
-        self.wearer.setText(f"{piece.wearer.role} ▾")
+        self.setWindowTitle(title(f"{piece.name}{edited} — Maglia"))
+        self.wearer.setText(button(f"{piece.wearer.role} ▾"))
         self.units.setText(f"{self.session.unit} ▾")
         self.ways.setVisible(bool(piece.ways))
         names = ["the whole piece", *(way.name for way in piece.ways)]
-        self.ways.setText(f"{names[self.session.way]} ▾")
+        self.ways.setText(button(f"{names[self.session.way]} ▾"))
         self.ways.menu().clear()
         for k, name in enumerate(names):
-            self.ways.menu().addAction(name, partial(self.session.show_way, k))
+            self.ways.menu().addAction(button(name), partial(self.session.show_way, k))
 
     def on_dressed(self) -> None:
         for made, name in self._dressing:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QLineEdit, QWidget
 
+from maglia.app.plain_text import tip
 from maglia.core.values.record import DomainError
 
 
@@ -39,7 +40,7 @@ class SizeBox(QLineEdit):
         restyled = bool(self.property("unknown")) is not unknown
         self.setProperty("unknown", unknown)
         self.setAccessibleDescription(f"not known: {why}" if unknown and why else "")
-        self.setToolTip(f"Not known: {why}." if unknown and why else self.name)
+        self.setToolTip(tip(f"Not known: {why}." if unknown and why else self.name))
         if restyled:
             self.style().unpolish(self)
             self.style().polish(self)

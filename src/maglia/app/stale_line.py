@@ -3,8 +3,9 @@ over and one that leaves it. It blocks nothing and takes no keys by itself.
 """
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
+from maglia.app.plain_text import Label
 from maglia.app.session.session import Session
 from maglia.core.edits.take_over import correction_words, difference_words
 from maglia.core.parts.units import Thing
@@ -30,7 +31,7 @@ class StaleLine(QWidget):
         """Its words and keys, when there is first something to say."""
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 14, 4)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setObjectName("attention")
         row.addWidget(self.words, 1)
         for label, do in (

@@ -5,11 +5,13 @@ the web, on a transparent ground or on the mat.
 from __future__ import annotations
 
 import math
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QRectF, QSize, Qt
+from PySide6.QtCore import QIODevice, QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QPainter
 
+from maglia.app.drawn_file import write_drawn, write_image
 from maglia.app.painting.small import PAIR_MM, draw_small, extent_mm
 from maglia.app.theme import THEMES
 from maglia.core.report import Findings
@@ -31,7 +33,7 @@ def save_small(found: Findings, path: Path, size: int) -> None:
     painter = QPainter(picture)
     draw_small(painter, found, box, px_per_mm=None)
     painter.end()
-    _write_png(picture, path)
+    write_image(path, picture)
 
 
 def save_picture(
@@ -55,7 +57,7 @@ def save_picture(
             "on a side: give a smaller width or fewer dots an inch"
         )
     if kind == ".svg":
-        _write_svg(found, path, wide, high, mat=mat)
+        write_drawn(path, partial(_draw_svg, found, wide, high, mat))
         return f"{wide:.0f} × {high:.0f} mm, true size"
     picture = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
     picture.fill(THEMES["felt"].colour("mat") if mat else Qt.GlobalColor.transparent)
@@ -66,7 +68,7 @@ def save_picture(
     painter = QPainter(picture)
     draw_small(painter, found, QRectF(0, 0, size.width(), size.height()), px_per_mm=scale)
     painter.end()
-    _write_png(picture, path)
+    write_image(path, picture)
     true = "" if width else f", true size at {dpi:g} dots an inch"
     return f"{size.width()} × {size.height()} pixels{true}"
 
@@ -76,22 +78,13 @@ def _must_hang(found: Findings) -> None:
         raise DomainError(f"“{found.assembly.piece.name}” has nothing that hangs: no picture of it")
 
 
-def _write_png(picture: QImage, path: Path) -> None:
-    buffer = QBuffer()
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    picture.save(buffer, "PNG")  # type: ignore[call-overload]
-    disk.write_bytes(path, bytes(buffer.data().data()))
-
-
-def _write_svg(found: Findings, path: Path, wide: float, high: float, *, mat: bool) -> None:
+def _draw_svg(found: Findings, wide: float, high: float, mat: bool, out: QIODevice) -> bool:
     from PySide6.QtSvg import QSvgGenerator
 
     dots = 10.0
     """Of the drawing, for a mm: fine enough for every line."""
-    buffer = QBuffer()
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
     generator = QSvgGenerator()
-    generator.setOutputDevice(buffer)
+    generator.setOutputDevice(out)
     generator.setResolution(round(dots * MM_PER_INCH))
     generator.setSize(QSize(math.ceil(wide * dots), math.ceil(high * dots)))
     generator.setViewBox(QRectF(0, 0, wide * dots, high * dots))
@@ -101,5 +94,4 @@ def _write_svg(found: Findings, path: Path, wide: float, high: float, *, mat: bo
     if mat:
         painter.fillRect(box, THEMES["felt"].colour("mat"))
     draw_small(painter, found, box, px_per_mm=dots)
-    painter.end()
-    disk.write_bytes(path, bytes(buffer.data().data()))
+    return painter.end()

@@ -72,7 +72,8 @@ def _taken(before: Used | None, after: Used | None) -> str:
     sign = "+" if off > 0 else "−"
     if own.is_length:
         return f"{sign}{abs(off) / 1000:.0f} mm {own.name}"
-    return f"{sign}{abs(off)} {own.counted}{own.name}"
+    counted = own.counted if abs(off) != 1 else own.counted.replace("links", "link")
+    return f"{sign}{abs(off)} {counted}{own.name}"
 
 
 def cut_already_words(after: Assembly, cut: Sequence[tuple[str, Stretch]]) -> list[str]:

@@ -19,6 +19,8 @@ LARGEST = 20_000_000
 """Bytes; no file that is read here comes near it."""
 UNFINISHED = re.compile(r"\.maglia-(\d+)-\w+\.tmp")
 
+BREAKS = str.maketrans("\t\r\n", "   ")
+
 
 def read_file(path: Path, largest: int = LARGEST) -> bytes:
     """All of a regular file. Raises DomainError for anything else, and for one that is larger."""
@@ -97,11 +99,28 @@ def write_bytes(path: Path, data: bytes) -> None:
         raise DomainError(f"{shown(path)} cannot be saved: no file can have that name") from None
 
 
+def harmless(cell: object) -> object:
+    """A cell that a spreadsheet would take for a formula is written as the text that it is, and
+    what would break the line as a space."""
+    if not isinstance(cell, str):
+        return cell
+    text = cell.translate(BREAKS)
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@") and not _is_figure(text) else text
+
+
+def _is_figure(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
 def write_table(path: Path, rows: Iterable[Iterable[object]]) -> None:
     """Write rows as CSV, with the sign by which spreadsheets know it for Unicode. Raises
     DomainError."""
     table = io.StringIO(newline="")
-    csv.writer(table).writerows(rows)
+    csv.writer(table).writerows([harmless(cell) for cell in row] for row in rows)
     write_atomically(path, "\ufeff" + table.getvalue())
 
 

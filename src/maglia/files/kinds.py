@@ -13,9 +13,19 @@ BUNDLE = ".maglia-bundle"
 PIECES = (".maglia", ".json")
 LISTS = (".csv", ".tsv", ".txt")
 PHOTOGRAPHS = (".jpg", ".jpeg", ".png", ".webp", ".tif", ".tiff")
-FORMATS: dict[object, Kind] = {
+FORMATS: dict[str | None, Kind] = {
     "maglia-piece": "piece", "maglia-set": "set", "maglia-workshop": "workshop",
 }  # fmt: skip
+
+
+LARGEST = 400_000_000
+"""Bytes: an exported workshop may be as large."""
+
+
+class _Said(msgspec.Struct):
+    """What a file says that it is; all else in it is passed over."""
+
+    format: str = ""
 
 
 def kind_of(path: Path) -> Kind:
@@ -32,9 +42,8 @@ def kind_of(path: Path) -> Kind:
     return ""
 
 
-def _format(path: Path) -> object:
+def _format(path: Path) -> str | None:
     try:
-        values = msgspec.json.decode(disk.read_file(path))
-    except (msgspec.DecodeError, UnicodeError, RecursionError, DomainError):
+        return msgspec.json.decode(disk.read_file(path, LARGEST), type=_Said).format
+    except (msgspec.MsgspecError, UnicodeError, RecursionError, DomainError):
         return None
-    return values.get("format") if isinstance(values, dict) else None

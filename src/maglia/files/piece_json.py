@@ -14,7 +14,7 @@ import msgspec
 from msgspec import field
 
 from maglia.core.piece.piece import Piece
-from maglia.core.values.record import DomainError, Record, Value
+from maglia.core.values.record import NOT_PLAIN, DomainError, Record, Value
 from maglia.files import disk
 from maglia.files.migrations import VERSION, migrated
 
@@ -145,6 +145,8 @@ def _words(fault: str, values: Any) -> str:
         return f"{where}: “{named[2]}” {verb}"
     if steps[-1:] == ["kind"] and what.startswith("Invalid value"):
         return f"{where}: there is no {_shown(_at(steps, values))}"
+    if "matching regex" in what:
+        return f"{where} {NOT_PLAIN}"
     return f"{where} is {_shown(_at(steps, values))}: {what[0].lower()}{what[1:]}"
 
 

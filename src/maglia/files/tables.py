@@ -92,7 +92,6 @@ def columns(rows: Sequence[Sequence[str]]) -> str:
     return "\n".join(shown)
 
 
-BREAKS = str.maketrans("\t\r\n", "   ")
 GIRTHS = ("neck_mm", "wrist_mm", "ankle_mm", "hand_mm", "head_mm", "ease_mm")
 
 
@@ -134,22 +133,7 @@ def _mm(value: float | None) -> str:
 
 def _csv(rows: Sequence[Sequence[object]]) -> str:
     out = io.StringIO()
-    csv.writer(out, lineterminator="\n").writerows([_harmless(cell) for cell in r] for r in rows)
+    csv.writer(out, lineterminator="\n").writerows(
+        [disk.harmless(cell) for cell in r] for r in rows
+    )
     return out.getvalue()
-
-
-def _harmless(cell: object) -> object:
-    """A cell that a spreadsheet would take for a formula is written as the text that it is, and
-    what would break the line as a space."""
-    if not isinstance(cell, str):
-        return cell
-    text = cell.translate(BREAKS)
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") and not _is_figure(text) else text
-
-
-def _is_figure(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True

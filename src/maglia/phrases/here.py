@@ -5,7 +5,9 @@ A script says everything: what the insert line would add for itself is refused t
 
 from collections.abc import Callable, Iterable
 from copy import copy
+from hashlib import blake2b
 
+import msgspec
 from msgspec.structs import replace
 
 from maglia.core.edits.edit import with_thing
@@ -109,6 +111,14 @@ def free_id(wanted: str, taken: Iterable[str]) -> str:
         k += 1
         name = f"{wanted}-{k}"
     return name
+
+
+def own_id(thing: Part | Unit) -> str:
+    """What a part or unit is known by: unlike that of any other that is not the same in all, though
+    it may be called the same."""
+    made = msgspec.json.encode(replace(thing, id=""))
+    slug = "-".join(thing.name.lower().split())[:100]
+    return f"{slug}-{blake2b(made, digest_size=3).hexdigest()}"
 
 
 def staying(edited: Edited, spot: Spot | None) -> Edited:

@@ -20,7 +20,7 @@ from maglia.core.parts.units import (
 )
 from maglia.core.piece.needed import made_of
 from maglia.core.values.record import DomainError
-from maglia.phrases.here import Here, Offer, free_id, refused
+from maglia.phrases.here import Here, Offer, own_id, refused
 from maglia.phrases.part_phrases import HINT, Said, Unsaid, is_part_phrase, read_parts
 from maglia.phrases.units import read_units, unit_kind
 from maglia.phrases.wearer_phrases import read_wearer
@@ -98,8 +98,7 @@ def _parts_offer(said: tuple[Said, ...], here: Here) -> Offer:
     things = dict(here.things)
     named: list[Said] = []
     for part, deeds in said:
-        if part.id in things and things[part.id] != part:
-            part = replace(part, id=free_id(part.id, things))
+        part = replace(part, id=own_id(part))
         things[part.id] = part
         named.append(Said(part, deeds))
     parts: tuple[Part, ...] = tuple(one.part for one in named)

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from maglia.core.parts.units import (
     Unit,
 )
-from maglia.phrases.here import Here, free_id
+from maglia.phrases.here import Here, own_id
 from maglia.phrases.words import (
     Misread,
 )
@@ -30,7 +30,5 @@ def named_unit(
             raise Misread(f"“{own}” is the name of another unit: give it one of its own")
         k += 1
         own = f"{name[:115]} {k}"
-    ident = free_id(
-        "-".join(own.lower().split())[:100], {**here.things, **{t.id: t for t in others}}
-    )
-    return replace(unit, id=ident, name=own)
+    named = replace(unit, name=own)
+    return replace(named, id=own_id(named))

@@ -5,7 +5,8 @@ mark is in the workshop's file before the next picture is shown.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from datetime import datetime
 from typing import TYPE_CHECKING
 
@@ -43,6 +44,11 @@ if TYPE_CHECKING:
     from maglia.core.log.records import Measure
     from maglia.files.workshop.builds import Build, Listed, Note, NoteSort
     from maglia.files.workshop.store import Workshop as Store
+
+
+class _Elsewhere(DomainError):
+    """Another window has changed what is shown here."""
+
 
 MOST_SECONDS = 15 * 60
 """A turn that took longer was left lying: it counts so much."""
@@ -153,8 +159,8 @@ class Builds(QObject):
         """The build is finished, or given up: its parts are used, or lie on the bench again."""
         from maglia.files.workshop import build_stock, builds, day_stock
 
-        store, build, said = self._store(), self._going(), ""
-        with store.changing():
+        build, said = self._going(), ""
+        with self._changing(build) as store:
             if given_up:
                 chains = [part.id for part in build.piece.parts if isinstance(part, Chain)]
                 build_stock.release(store, build.id, now(), chains)
@@ -172,6 +178,25 @@ class Builds(QObject):
         if settled:
             words.append("Its day is made: what was left of it lies on the bench again")
         self.said.emit(". ".join(filter(None, (*words, said))) + ".")
+
+    @contextmanager
+    def _changing(self, build: Build) -> Iterator[Store]:
+        """A change of a build in the file, made only if that holds it as it is shown here: another
+        window may have gone on with it. Raises DomainError, nothing changed; then it is shown as it
+        is there."""
+        from maglia.files.workshop import builds
+
+        store = self._store()
+        try:
+            with store.changing():
+                if not builds.is_as(store, build, self.done):
+                    raise _Elsewhere("this build was gone on with in another window: it is shown "
+                                     "as it is now")  # fmt: skip
+                yield store
+        except _Elsewhere:
+            self.open(build.id)
+            self.workshop.read_stock()
+            raise
 
     def _sheet(self) -> MakeSheet:
         assert self.sheet is not None
@@ -280,11 +305,13 @@ class Builds(QObject):
         self._until = waits_over(self.sheet, self.turns, self.done, self._times())
 
     def _times(self) -> dict[str, datetime]:
+        from maglia.files.workshop import log
+
         build = self._build()
         rows = self._store().database.execute(
             "SELECT place, at FROM mark WHERE build = ?", (build.id,)
         )
-        return {place: datetime.fromisoformat(at) for place, at in rows}
+        return {place: at for place, text in rows if (at := log.moment(text)) is not None}
 
     def pass_waits(self) -> None:
         """Every wait that is over is done, and the work goes on."""
@@ -339,10 +366,10 @@ class Builds(QObject):
                      if t.step == turn.step and not self.is_done(t)]  # fmt: skip
         marks = [mark for one in turns for mark in one.marks]
         spent = min(time.monotonic() - self.since, MOST_SECONDS)
-        store, said = self._store(), ""
+        said = ""
         new = [mark for mark in marks if mark.place not in self.done]
         taken = {mark.place: taken_by(self._sheet(), turn, mark) for mark in new}
-        with store.changing():
+        with self._changing(build) as store:
             for place, cuts in taken.items():
                 told = self._cut(store, build.id, place, cuts)
                 said = said or told
@@ -372,8 +399,7 @@ class Builds(QObject):
             self.said.emit("This is the first step.")
             return
         places = [mark.place for mark in self.turns[before].marks]
-        store = self._store()
-        with store.changing():
+        with self._changing(build) as store:
             back = [build_stock.put_back(store, build.id, p, now()) for p in reversed(places)]
             builds.unmark(store, build.id, places)
         for place in places:
@@ -392,9 +418,9 @@ class Builds(QObject):
     def _undo(self, undos: Sequence[Undo]) -> None:
         from maglia.files.workshop import build_stock, builds
 
-        build, store = self._going(), self._store()
+        build = self._going()
         places = [undo.mark.place for undo in undos]
-        with store.changing():
+        with self._changing(build) as store:
             for undo in undos:
                 if undo.mark.sort in ("cut", "make"):
                     whole = undo.mark.sort == "cut"
@@ -518,8 +544,7 @@ class Builds(QObject):
         before, after = build.piece, expand(piece)
         stands = followed(sheet.assembly, after, moved or {})
         took = renamed_took({m.place: m.took for m in self.done.values() if m.took}, stands)
-        store = self._store()
-        with store.changing():
+        with self._changing(build) as store:
             builds.change(store, build.id, piece, build.working)
             short = build_stock.reserve(store, build.id, counted(after), now())
             builds.move(store, build.id, renamed(self.done, stands), took)
@@ -545,7 +570,8 @@ class Builds(QObject):
 
         build = self._going()
         working = change(build.working)
-        builds.change(self._store(), build.id, build.piece, working)
+        with self._changing(build) as store:
+            builds.change(store, build.id, build.piece, working)
         self.build = build._replace(working=working)
         self._renew()
         self._show(self.next_turn())

@@ -38,6 +38,8 @@ class Delta(QObject):
         super().__init__(parent)
         self.workshop, self.day = workshop, day
         self._before: Findings | None = None
+        self._now: Findings | None = None
+        self._edit = 0
         self._head = ""
         self._parts: dict[str, str] = {}
         self._cuts: dict[str, Cutting] = {}
@@ -47,17 +49,20 @@ class Delta(QObject):
 
     def forget(self) -> None:
         """Another piece is on the bench."""
-        self._before, self._printed, self._parts = None, None, {}
+        self._before, self._now, self._printed, self._parts = None, None, None, {}
 
-    def follow(self, found: Findings, words: str, length: Length) -> None:
-        """Results of the piece as it is now have come: what is another than before."""
+    def follow(self, found: Findings, edit: int, words: str, length: Length) -> None:
+        """Results of the piece as it is now have come: what is another than before its last edit
+        (a number that each one has of its own; what fits do belongs to the edit that asked)."""
         from maglia.core.delta import reading_words, taken_words
 
-        before, self._before = self._before, found
-        piece = found.assembly.piece
+        if edit != self._edit:
+            self._before, self._edit, self._parts = self._now, edit, {}
+        self._now, before, piece = found, self._before, found.assembly.piece
         if before is None or before.assembly.piece.id != piece.id:
             return
         if made_from(before.assembly.piece) == made_from(piece):
+            self._parts = {}
             return
         self._head = words
         self._parts = {
@@ -68,6 +73,14 @@ class Delta(QObject):
             "paper": self._on_paper(piece),
         }
         self._say()
+
+    def beside(self, words: str, fits: str) -> None:
+        """What came of the wishes, in the same line if there is one."""
+        if self._parts:
+            self._parts["fits"] = fits.rstrip(".")
+            self._say()
+        else:
+            self.said.emit(f"{words} · {fits.rstrip('.')}." if words else fits)
 
     def _say(self) -> None:
         said = [part for part in self._parts.values() if part]
@@ -83,7 +96,7 @@ class Delta(QObject):
         before, self._cuts = self._cuts, dict(self.day.cuttings)
         cost = self.day.cost
         price, self._price = self._price, money(cost.price, cost.currency) if cost else ""
-        if not self._parts or self._before is None or not self.day.has(self._before.assembly.piece):
+        if not self._parts or self._now is None or not self.day.has(self._now.assembly.piece):
             return
         said = day_words(before, self._cuts) if before else []
         if price and price != self._price:

@@ -108,10 +108,12 @@ class LogBook(QObject):
 
     def photographed(self, entry: Entry, file: str, *, copied: bool) -> None:
         """Keep a photograph of a build: where its file lies, or a copy beside the workshop. Raises
-        DomainError if it cannot be copied."""
+        DomainError if it is no picture, or cannot be copied."""
+        from maglia.files.images import read_image
         from maglia.files.workshop import log
 
         path = Path(file)
+        read_image(path)
         if copied:
             path = log.copied_photo(self._store(), entry.id, path)
         log.photographed(self._store(), entry.id, str(path))

@@ -81,6 +81,7 @@ class Session(QObject):
         self.evaluation.said.connect(self.said)
         self.workshop.said.connect(self.said)
         self.workshop.changed.connect(self.on_workshop)
+        self.workshop.opened.connect(self._tell_apart)
         self.builds.changed_on_mat.connect(self._on_mat)
         self.changed.connect(self._follow)
         self.delta.said.connect(self.said)
@@ -91,6 +92,7 @@ class Session(QObject):
         self.way = 0
         self.print: str | None = None
         self._stale: tuple[tuple[Thing, Thing], ...] | None = None
+        self._edit, self._fitted = 0, ""
         self._lies: tuple[str, Mapping[str, Lying]] | None = None
         self._worked_by: tuple[Mapping[str, Lying], Rules] | None = None
         """Fingerprint of the open file as it was read or written here."""
@@ -164,6 +166,18 @@ class Session(QObject):
         self.print = None if as_copy else disk.print_of(path)
         self.older = opened.version if opened.version < VERSION and not as_copy else None
         self.workshop.offered = opened.stock
+        self._tell_apart()
+
+    def _tell_apart(self) -> None:
+        """A file that was copied by hand is a piece of its own, though the same id stands in it."""
+        if self.path is None or len(self.history.states) > 1:
+            return
+        place = str(self.path.resolve())
+        if other := self.workshop.saved_elsewhere(self.piece.id, place):
+            kept = self.print, self.older
+            self._reset(replace(self.piece, id=id_of_file(self.path)), self.path)
+            self.print, self.older = kept
+            self.said.emit(f"A copy of {disk.shown(Path(other))}: a piece of its own from here on.")
 
     def start_new(self, piece: Piece | None = None, words: str = "begun") -> None:
         """An empty bench, or a piece to begin with: not saved anywhere yet, its fits solved."""
@@ -253,6 +267,7 @@ class Session(QObject):
         except DomainError as fault:
             self.said.emit(f"Not done: {fault}.")
             return False
+        self._count_edit()
         cursor = self.cursor
         self.history.leave_at(cursor.spot, cursor.mark)
         cursor.put(edited.spot if edited.spot is not None else cursor.spot, cursor.mark)
@@ -275,12 +290,18 @@ class Session(QObject):
         """What the last edit did, once its results are those of the whole piece as it is now."""
         found = self.findings
         if found is not None and not self.way and found.assembly.piece is self.piece:
-            self.delta.follow(found, self.history.state.words, self.length)
+            words = self.history.state.words
+            fitted = f" · fitted: {self._fitted}" if self._fitted else ""
+            self.delta.follow(found, self._edit, f"{words}{fitted}", self.length)
 
     def _follow(self) -> None:
         """Every room is a view of the piece: the day and the builds see what it is now."""
         self.builds.see(self.piece)
         self.day.follow(self.piece)
+
+    def _count_edit(self) -> None:
+        """Another edit, or the way back from one: what comes of it is told of it."""
+        self._edit, self._fitted = self._edit + 1, ""
 
     def attempt(self, edit: Callable[[], Edited]) -> bool:
         """Apply an edit that may itself be refused."""
@@ -317,6 +338,7 @@ class Session(QObject):
         if not self.history.can_step(by):
             self.said.emit("Nothing to undo." if by < 0 else "Nothing to redo.")
             return
+        self._count_edit()
         words = self.history.step(by)
         state = self.history.state
         self.cursor.put(state.spot, state.mark)
@@ -409,16 +431,17 @@ class Session(QObject):
             self.history.amend(solved.piece)
             self._renew(expand(solved.piece))
             self.said.emit(f"{words} · fitted: {changed}.")
+            self._fitted = changed
             return
         self.found.emit()
         hindered = [one for one in solved.fitted if one.hindrance and not one.fit.locked]
         if hindered:
-            self.said.emit(f"{hindered[0].fit.name}: {hindered[0].hindrance}.")
+            self.delta.beside("", f"{hindered[0].fit.name}: {hindered[0].hindrance}.")
             return
         unmet = [one.fit.name for one in solved.fitted if not one.met]
         rest = f"not met: {', '.join(unmet)}" if unmet else "the fits hold"
         if unmet or self.evaluation.is_slow:
-            self.said.emit(f"{words} · {rest}.")
+            self.delta.beside(words, rest)
 
     def take_beside(self, name: str, *, longer: bool) -> None:
         """Take a fit's next longer or shorter answer instead of its best, and lock the fit."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -170,7 +171,7 @@ class Workshop(QObject):
             for sort, ref in [(sort_of(record), id_of(record))]
             if known.get((sort, ref)) != record
         ]
-        name = records[0].role if isinstance(records[0], Wearer) else records[0].name
+        name = _called(records[0])
         more = f" and {len(records) - 1} more" if len(records) > 1 else ""
         self._step(words or f"{name}{more} kept", changes, merged=merged)
 
@@ -200,9 +201,9 @@ class Workshop(QObject):
 
         if self.lying_of(id_of(record)).total:
             raise DomainError(
-                f"“{id_of(record)}” still lies on the bench: count it as 0, then take it out"
+                f"“{_called(record)}” still lies on the bench: count it as 0, then take it out"
             )
-        name = record.role if isinstance(record, Wearer) else record.name
+        name = _called(record)
         self._step(f"{name} taken out", [Change(sort_of(record), id_of(record), record, None)])
 
     def keep_form(self, name: str, form: Form) -> None:
@@ -232,7 +233,8 @@ class Workshop(QObject):
         known = self._known() | {("form", name): form for name, form in self.forms.items()}
         for one in changes:
             if known.get((one.sort, one.id)) != one.before:
-                raise DomainError(f"“{one.id}” was changed since in another window")
+                name = _called(one.before or one.after) or one.id
+                raise DomainError(f"“{name}” was changed since in another window")
         target.append(source.pop())
         self._change(changes)
         return step.words
@@ -349,8 +351,15 @@ class Workshop(QObject):
         from maglia.files.workshop import contents
 
         ids = (thing.id for thing in (*piece.parts, *piece.units))
-        contents.note_piece(self.store, place, piece.name, ids)
+        contents.note_piece(self.store, place, piece.name, ids, piece.id)
         self._version = self.store.version()
+
+    def saved_elsewhere(self, piece_id: str, place: str) -> str:
+        """Where another file lies that is this piece; empty if none is there any more."""
+        from maglia.files.workshop import contents
+
+        places = contents.places_of(self.store, piece_id) if self.store is not None else ()
+        return next((own for own in places if own != place and Path(own).is_file()), "")
 
     def pieces_with(self, ref: str) -> tuple[Saved, ...]:
         """Saved pieces that a part or unit stands in."""
@@ -359,6 +368,13 @@ class Workshop(QObject):
         from maglia.files.workshop import contents
 
         return tuple(own for own in contents.saved_pieces(self.store) if ref in own.things)
+
+
+def _called(record: Record | Form | None) -> str:
+    """What a record is called; a form has no name of its own."""
+    if isinstance(record, Wearer):
+        return record.role
+    return record.name if isinstance(record, Part | Unit) else ""
 
 
 def now() -> str:

@@ -1,7 +1,9 @@
 """What a build leaves behind: what was measured, what was spent, what was said."""
 
 from collections.abc import Mapping
-from typing import Literal
+from typing import Annotated, Literal
+
+from msgspec import Meta
 
 from maglia.core.assembly.assembly import Assembly
 from maglia.core.assembly.corrected import STYLES
@@ -10,7 +12,7 @@ from maglia.core.joining.text import MakeSheet
 from maglia.core.parts.parts import Ring
 from maglia.core.parts.units import BeadLink, Dangle, loops_of, unit_span_mm
 from maglia.core.piece.corrections import Correction
-from maglia.core.values.record import Record, Text
+from maglia.core.values.record import Minutes, Offset, Record, Text
 from maglia.core.weaves.pitch import pitch_of
 
 Concerns = Literal["closed length", "length", "fall", "hem", "span", "pitch"]
@@ -24,10 +26,10 @@ class Measure(Record, frozen=True, kw_only=True):
     at: Text
     what: Concerns
     about: Text = ""
-    planned_mm: float
-    measured_mm: float
-    share: float = 1.0
-    by_mm: float = 0.0
+    planned_mm: Offset
+    measured_mm: Offset
+    share: Annotated[float, Meta(gt=0, le=100_000)] = 1.0
+    by_mm: Offset = 0.0
 
     @property
     def name(self) -> str:
@@ -43,8 +45,8 @@ class Spent(Record, frozen=True, kw_only=True):
     """How often a kind of thing was done in a build, and the minutes that took."""
 
     kind: Text
-    number: float
-    minutes: float
+    number: Annotated[float, Meta(gt=0, le=1_000_000)]
+    minutes: Minutes
 
     @property
     def each(self) -> float:

@@ -39,7 +39,8 @@ class Year(NamedTuple):
 
 def haystack(entry: Entry, said: str = "") -> str:
     """What a build is found by: its piece, wearer, parts, month and notes."""
-    month = MONTHS[int(entry.at[5:7]) - 1] if entry.at[5:7].isdigit() else ""
+    number = int(entry.at[5:7]) if entry.at[5:7].isdecimal() else 0
+    month = MONTHS[number - 1] if 1 <= number <= len(MONTHS) else ""
     words = (entry.piece, entry.wearer, entry.things, entry.at[:10], month, said, f"#{entry.id}")
     return " ".join(words).lower()
 
@@ -65,9 +66,10 @@ def years(entries: Iterable[Entry]) -> tuple[Year, ...]:
 
 def _money(text: str) -> Decimal:
     try:
-        return Decimal(text.split()[0]) if text else Decimal()
+        amount = Decimal((text.split() or ["0"])[0])
     except InvalidOperation:
         return Decimal()
+    return amount if amount.is_finite() else Decimal()
 
 
 def as_json(kept: Iterable[Kept], concerns: Iterable[Concern]) -> dict[str, Any]:

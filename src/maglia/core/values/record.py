@@ -5,6 +5,7 @@ annotations are read by `maglia.files.piece_json` to validate files and to write
 so a bound is stated once, here or at the field.
 """
 
+import re
 from typing import Annotated
 
 from msgspec import Meta, Struct
@@ -26,12 +27,34 @@ class Variant(Record, frozen=True, tag_field="kind", tag="variant"):
         return str(self.__struct_config__.tag)
 
 
+def as_plain(text: str) -> str:
+    """What was written as one line of plain text: characters that are not to be seen become a
+    space, those that turn the writing round go."""
+    seen = re.sub(r"[\u202a-\u202e\u2066-\u2069]", "", text)
+    return re.sub(r"[\x00-\x1f\x7f-\x9f\u2028\u2029]+", " ", seen).strip()
+
+
 class DomainError(ValueError):
     """Something the maker can mend. The message names what, where and what to do."""
 
 
-Name = Annotated[str, Meta(min_length=1, max_length=120)]
-Text = Annotated[str, Meta(max_length=10_000)]
+def in_words(fault: Exception) -> str:
+    """What a file holds that its fields do not take, without the pattern that refused it."""
+    return re.sub(
+        r"Expected `str` matching regex '.*'", "a text that is not of its form", str(fault)
+    )
+
+
+PLAIN = r"^[^\x00-\x1f\x7f-\x9f\u2028\u2029\u202a-\u202e\u2066-\u2069]*$(?!\n)"
+"""One line, without characters that steer a terminal or turn what follows them round."""
+LINES = r"^[^\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]*$(?!\n)"
+"""The same, of several lines."""
+NOT_PLAIN = "holds characters that cannot be seen, or that turn the writing round: take them out"
+Name = Annotated[str, Meta(min_length=1, max_length=120, pattern=PLAIN)]
+Text = Annotated[str, Meta(max_length=10_000, pattern=LINES)]
+Moment = Annotated[str, Meta(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d{1,6})?)?$(?!\n)")]
+"""A time of the maker's clock, as “2026-03-01T14:05:00”."""
+Minutes = Annotated[float, Meta(ge=0, le=1_000_000)]
 Mm = Annotated[float, Meta(gt=0, le=20_000)]
 """A length that must exist, mm."""
 MmOrZero = Annotated[float, Meta(ge=0, le=20_000)]

@@ -7,16 +7,27 @@ the function returns.
 import json
 import sqlite3
 from collections.abc import Mapping, Sequence
-from typing import Any, Literal, NamedTuple
+from datetime import datetime
+from typing import Annotated, Any, Literal, NamedTuple
 
 import msgspec
-from msgspec import field
+from msgspec import Meta, field
 
+from maglia.core.assembly.expand import expand
 from maglia.core.joining.marked import Mark
 from maglia.core.joining.ways import Working
 from maglia.core.log.records import Measure, Spent
 from maglia.core.piece.piece import Piece
-from maglia.core.values.record import DomainError, Record, Text
+from maglia.core.values.record import (
+    DomainError,
+    Minutes,
+    Moment,
+    Name,
+    Record,
+    Text,
+    as_plain,
+    in_words,
+)
 from maglia.files import disk
 from maglia.files.piece_json import plain
 from maglia.files.workshop import log
@@ -139,7 +150,20 @@ def read(workshop: Workshop, build: int) -> Build:
         return Build(row[0], row[1], row[2], row[3], given, piece, working, row[7])
     except msgspec.MsgspecError as fault:
         where = disk.shown(workshop.path)
-        raise DomainError(f"{where}: build {build} is not sound ({fault})") from None
+        raise DomainError(f"{where}: build {build} is not sound ({in_words(fault)})") from None
+
+
+def is_as(workshop: Workshop, build: Build, done: Mapping[str, Mark]) -> bool:
+    """Whether the file holds a build as it was read: its piece, its marks, and that it goes on."""
+    query = workshop.database.execute
+    row = query("SELECT ended, piece, working FROM build WHERE id = ?", (build.id,)).fetchone()
+    if row is None or row[0] != build.ended:
+        return False
+    kept = query("SELECT place, sign FROM mark WHERE build = ?", (build.id,)).fetchall()
+    same = (row[1], row[2]) == (_text(build.piece), _text(build.working)) or (
+        read(workshop, build.id)[4:7] == build[4:7]
+    )
+    return same and dict(kept) == {place: mark.sign for place, mark in done.items()}
 
 
 def marks(workshop: Workshop, build: int) -> dict[str, Mark]:
@@ -206,7 +230,7 @@ def note(
 ) -> None:  # fmt: skip
     """Something to be remembered of a step."""
     with workshop.changing() as database:
-        database.execute(NOTED, (build, at, step, sort, words, value))
+        database.execute(NOTED, (build, at, step, sort, as_plain(words)[:10_000], value))
 
 
 def notes(workshop: Workshop, build: int) -> tuple[Note, ...]:
@@ -238,22 +262,27 @@ def _set(workshop: Workshop, statement: str, values: tuple[object, ...]) -> None
 # --- as JSON --------------------------------------------------------------------------------------
 
 
+MONEY = r"^(\d{1,12}(\.\d{1,4})?( [^\x00-\x1f]{1,30})?)?$(?!\n)"
+"""“14.20”, “14.20 florins”, or nothing."""
+Seconds = Annotated[float, Meta(ge=0, le=10_000_000)]
+
+
 class Exported(Record, frozen=True, kw_only=True):
     """A build with its marks (place, sign, sort, words, at, seconds; `took` by the place), its cuts
     (event of the stock, place) and notes (at, step, sort, words, value)."""
 
-    name: Text
-    begun: Text
-    ended: Text = ""
+    name: Name
+    begun: Moment
+    ended: Moment | Literal[""] = ""
     given: Piece
     piece: Piece
     working: Working = Working()
-    marks: tuple[tuple[str, str, str, str, str, float], ...] = ()
-    cuts: tuple[tuple[int, str], ...] = ()
-    notes: tuple[tuple[str, str, NoteSort, str, float | None], ...] = ()
-    minutes: float = 0.0
-    metal_g: float = 0.0
-    cost: Text = ""
+    marks: tuple[tuple[Text, Text, Text, Text, Moment, Seconds], ...] = ()
+    cuts: tuple[tuple[int, Text], ...] = ()
+    notes: tuple[tuple[Moment | Literal[""], Text, NoteSort, Text, float | None], ...] = ()
+    minutes: Minutes = 0.0
+    metal_g: Annotated[float, Meta(ge=0, le=1_000_000)] = 0.0
+    cost: Annotated[str, Meta(pattern=MONEY)] = ""
     measures: tuple[Measure, ...] = ()
     spent: tuple[Spent, ...] = ()
     photos: tuple[tuple[str, str], ...] = ()
@@ -296,20 +325,37 @@ def _logged(workshop: Workshop, build: int) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def imported(workshop: Workshop, builds: Sequence[Exported]) -> None:
+def refuse_unsound(one: Exported) -> None:
+    """What its types do not say: each time is one, each piece can be built. Raises DomainError."""
+    times = [one.begun, one.ended, *(mark[4] for mark in one.marks), *(n[0] for n in one.notes)]
+    try:
+        for at in filter(None, times):
+            datetime.fromisoformat(at)
+    except ValueError:
+        raise DomainError(f"build “{one.name}”: “{at}” is no time") from None
+    for piece in (one.given, one.piece):
+        try:
+            expand(piece)
+        except DomainError as fault:
+            raise DomainError(f"build “{one.name}”: {fault}") from None
+
+
+def imported(workshop: Workshop, builds: Sequence[Exported], *, theirs: bool = False) -> None:
     """Put exported builds into a workshop, within its change. Their cuts name events of the stock
-    they came with."""
+    they came with. What somebody else made is `theirs`: nothing is estimated from it."""
     database = workshop.database
     for one in builds:
+        refuse_unsound(one)
         row = (one.name, one.begun, one.ended, _text(one.given), _text(one.piece),
                _text(one.working), *_found_by(one.piece), one.piece.id, one.day)  # fmt: skip
         number = database.execute(BEGIN, row).lastrowid
         assert number is not None
+        database.execute("UPDATE build SET theirs = ? WHERE id = ?", (theirs, number))
         log.finished(workshop, number, one.minutes, one.spent, one.metal_g, one.cost)
         for measure in one.measures:
             log.measured(workshop, number, measure)
-        for photo in one.photos:
-            log.photographed(workshop, number, *photo)
+        database.executemany("INSERT INTO photo(build, file, words) VALUES(?, ?, ?)",
+                             [(number, *photo) for photo in one.photos])  # fmt: skip
         for line in one.marks:
             database.execute(MARKED, (number, *line, "\n".join(one.took.get(line[0], ()))))
         for event, place in one.cuts:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+import zlib
 from pathlib import Path, PurePosixPath
 from typing import NamedTuple
 
@@ -17,8 +18,9 @@ import msgspec
 from msgspec.structs import replace
 
 from maglia.core.piece.piece import Piece
-from maglia.core.values.record import DomainError
+from maglia.core.values.record import DomainError, in_words
 from maglia.files import disk
+from maglia.files.images import is_image, read_image
 from maglia.files.piece_json import piece_from, piece_text, plain
 from maglia.files.workshop import builds
 from maglia.files.workshop.builds import Exported
@@ -26,7 +28,7 @@ from maglia.files.workshop.store import Workshop
 
 ABOUT, PIECE, BUILDS, PHOTOGRAPHS = "bundle.json", "piece.maglia", "builds.json", "photographs/"
 FORMAT, VERSION = "maglia-bundle", 1
-LARGEST, LARGEST_PHOTO, LARGEST_WHOLE = 20_000_000, 60_000_000, 600_000_000
+LARGEST, LARGEST_PHOTO, LARGEST_WHOLE, MOST_MEMBERS = 20_000_000, 60_000_000, 300_000_000, 500
 """Bytes of a text in it, of one photograph, of all of it."""
 EPOCH = (1980, 1, 1, 0, 0, 0)
 """Of every member: the same piece makes the same bundle."""
@@ -51,7 +53,7 @@ def gathered(piece: Piece, workshop: Workshop | None) -> Bundle:
         inside = []
         for file, words in own.photos:
             try:
-                data = disk.read_file(Path(file), LARGEST_PHOTO)
+                data = read_image(Path(file))
             except DomainError:
                 missing.append(file)
                 continue
@@ -86,7 +88,10 @@ def read_bundle(path: Path) -> Bundle:
     where = disk.shown(path)
     try:
         with zipfile.ZipFile(io.BytesIO(disk.read_file(path, LARGEST_WHOLE))) as archive:
-            sizes = {info.filename: info.file_size for info in archive.infolist()}
+            listed = archive.infolist()
+            sizes = {info.filename: info.file_size for info in listed}
+            if len(listed) > MOST_MEMBERS or sum(sizes.values()) > LARGEST_WHOLE:
+                raise DomainError(f"{where}: it holds more than a bundle may")
             about = json.loads(_member(archive, sizes, ABOUT, LARGEST))
             if not isinstance(about, dict) or about.get("format") != FORMAT:
                 raise DomainError(f"{where}: this is no bundle of a piece")
@@ -99,14 +104,27 @@ def read_bundle(path: Path) -> Bundle:
             made = msgspec.json.decode(
                 _member(archive, sizes, BUILDS, LARGEST), type=tuple[Exported, ...]
             )
-            wanted = [name for own in made for name, _ in own.photos]
-            photographs = {name: _member(archive, sizes, name, LARGEST_PHOTO) for name in wanted}
-    except zipfile.BadZipFile as fault:
+            for own in made:
+                builds.refuse_unsound(own)
+            # of the stock that they came from they say nothing here
+            made = tuple(replace(own, cuts=(), day="") for own in made)
+            photographs = {name: _photograph(archive, sizes, name)
+                           for own in made for name, _ in own.photos}  # fmt: skip
+    except RecursionError:
+        raise DomainError(f"{where}: it is nested too deep") from None
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, RuntimeError) as fault:
         raise DomainError(f"{where}: this is no whole bundle ({fault})") from None
-    except (ValueError, msgspec.MsgspecError, RecursionError) as fault:
-        said = str(fault)
+    except (ValueError, msgspec.MsgspecError) as fault:
+        said = in_words(fault)
         raise DomainError(said if said.startswith(where) else f"{where}: {said}") from None
     return Bundle(piece, made, photographs)
+
+
+def _photograph(archive: zipfile.ZipFile, sizes: dict[str, int], name: str) -> bytes:
+    data = _member(archive, sizes, name, LARGEST_PHOTO)
+    if not name.startswith(PHOTOGRAPHS) or not is_image(data):
+        raise DomainError(f"“{name}” in it is no photograph")
+    return data
 
 
 def _member(archive: zipfile.ZipFile, sizes: dict[str, int], name: str, most: int) -> bytes:
@@ -142,5 +160,5 @@ def take_in(workshop: Workshop, bundle: Bundle) -> int:
         kept.append(replace(own, photos=tuple(photos)))
     if kept:
         with workshop.changing():
-            builds.imported(workshop, kept)
+            builds.imported(workshop, kept, theirs=True)
     return len(kept)

@@ -5,6 +5,7 @@ named values; and the whole of it as JSON, out and in.
 import json
 import sqlite3
 from collections.abc import Iterable
+from contextlib import suppress
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -15,11 +16,11 @@ from maglia.core.parts.parts import Chain, Part
 from maglia.core.parts.units import Unit
 from maglia.core.piece.corrections import Correction
 from maglia.core.piece.piece import Form, Piece, Wearer
-from maglia.core.values.record import DomainError, Name, Record, Text, Value
+from maglia.core.values.record import DomainError, Name, Record, Text, Value, in_words
 from maglia.core.values.rules import Rules, changed_rules, rules_from
 from maglia.files import disk
 from maglia.files.piece_json import plain
-from maglia.files.workshop import builds, day_stock, log, stock
+from maglia.files.workshop import builds, day_stock, log, soundness, stock
 from maglia.files.workshop.builds import Exported
 from maglia.files.workshop.store import Workshop
 
@@ -102,10 +103,22 @@ def kept(workshop: Workshop, sort: Sort) -> dict[str, Any]:
     rows = workshop.database.execute(
         "SELECT id, data FROM kept WHERE sort = ? ORDER BY rowid", (sort,)
     )
-    try:
-        return {name: msgspec.json.decode(data, type=SORTS[sort]) for name, data in rows}
-    except msgspec.MsgspecError as fault:
-        raise DomainError(f"{disk.shown(workshop.path)}: a {sort} is not sound ({fault})") from None
+    found = {}
+    for name, data in rows:
+        with suppress(msgspec.MsgspecError):  # a row that cannot be read costs itself: see faults
+            found[name] = msgspec.json.decode(data, type=SORTS[sort])
+    return found
+
+
+def faults(workshop: Workshop) -> list[str]:
+    """What of the records cannot be read any more, and is left out."""
+    found = soundness.set_aside(workshop.database)
+    for sort, name, data in workshop.database.execute("SELECT sort, id, data FROM kept"):
+        try:
+            msgspec.json.decode(data, type=SORTS[sort])
+        except msgspec.MsgspecError as fault:
+            found.append(f"the {sort} “{name}” is not sound ({in_words(fault)})")
+    return found
 
 
 def set_value(workshop: Workshop, sort: str, name: str, value: object) -> None:
@@ -126,7 +139,11 @@ def values(workshop: Workshop, sort: str) -> dict[str, Any]:
     rows = workshop.database.execute(
         "SELECT name, value FROM setting WHERE sort = ? ORDER BY name", (sort,)
     )
-    return {name: json.loads(value) for name, value in rows}
+    found = {}
+    for name, value in rows:
+        with suppress(ValueError):
+            found[name] = json.loads(value)
+    return found
 
 
 def rules(workshop: Workshop) -> Rules:
@@ -142,11 +159,22 @@ def set_rules(workshop: Workshop, new: Rules) -> None:
             _set(database, "rule", name, value)
 
 
-def note_piece(workshop: Workshop, place: str, name: str, things: Iterable[str]) -> None:
-    """Note what a saved piece is made of, for “stands in”."""
-    row = (place, name, json.dumps(sorted(things), ensure_ascii=False))
+NOTE_PIECE = "INSERT OR REPLACE INTO piece(place, name, things, piece_id) VALUES(?, ?, ?, ?)"
+
+
+def note_piece(
+    workshop: Workshop, place: str, name: str, things: Iterable[str], piece_id: str = ""
+) -> None:
+    """Note what a saved piece is made of, for “stands in”, and which one it is."""
+    row = (place, name, json.dumps(sorted(things), ensure_ascii=False), piece_id)
     with workshop.changing() as database:
-        database.execute("INSERT OR REPLACE INTO piece VALUES(?, ?, ?)", row)
+        database.execute(NOTE_PIECE, row)
+
+
+def places_of(workshop: Workshop, piece_id: str) -> tuple[str, ...]:
+    """Where a piece was saved."""
+    rows = workshop.database.execute("SELECT place FROM piece WHERE piece_id = ?", (piece_id,))
+    return tuple(place for (place,) in rows) if piece_id else ()
 
 
 class Saved(Value, frozen=True):
@@ -155,11 +183,21 @@ class Saved(Value, frozen=True):
     place: str
     name: str
     things: frozenset[str]
+    piece_id: str = ""
 
 
 def saved_pieces(workshop: Workshop) -> tuple[Saved, ...]:
-    rows = workshop.database.execute("SELECT place, name, things FROM piece ORDER BY name, place")
-    return tuple(Saved(place, name, frozenset(json.loads(ids))) for place, name, ids in rows)
+    rows = workshop.database.execute(
+        "SELECT place, name, things, piece_id FROM piece ORDER BY name, place"
+    )
+    return tuple(Saved(place, name, _ids(ids), own) for place, name, ids, own in rows)
+
+
+def _ids(text: str) -> frozenset[str]:
+    try:
+        return msgspec.json.decode(text, type=frozenset[str])
+    except msgspec.MsgspecError:
+        return frozenset()
 
 
 # --- the whole as JSON ----------------------------------------------------------------------------
@@ -211,6 +249,7 @@ class _Piece(Record, frozen=True, kw_only=True):
     place: Text
     name: Text
     things: tuple[Text, ...] = ()
+    piece_id: Text = ""
 
 
 class _DayPiece(Record, frozen=True, kw_only=True):
@@ -265,7 +304,8 @@ def exported(workshop: Workshop) -> str:
         wearers=tuple(kept(workshop, "wearer").values()),
         forms=tuple(_Named(id=name, form=form) for name, form in kept(workshop, "form").items()),
         pieces=tuple(
-            _Piece(place=own.place, name=own.name, things=tuple(sorted(own.things)))
+            _Piece(place=own.place, name=own.name, things=tuple(sorted(own.things)),
+                   piece_id=own.piece_id)
             for own in saved_pieces(workshop)
         ),
         settings={sort: found for sort in SETTINGS if (found := values(workshop, sort))},  # type: ignore[misc]
@@ -290,12 +330,25 @@ def _exported_day(workshop: Workshop, day: str, at: str, ended: str) -> _Day:
         _DayPiece(copies=one.copies, piece=one.piece) for one in pieces))  # fmt: skip
 
 
+LARGEST = 400_000_000
+"""Bytes of an exported workshop: tens of thousands of builds."""
+
+
+def write_whole(workshop: Workshop, path: Path) -> None:
+    """Export into a file, and read that again: what is kept safe can be read back. Raises
+    DomainError."""
+    disk.write_atomically(path, exported(workshop))
+    read_whole(path)
+
+
 def read_whole(path: Path) -> _Whole:
     """An exported workshop. Raises DomainError naming what is wrong in it."""
     try:
-        return msgspec.json.decode(disk.read_file(path), type=_Whole)
+        return msgspec.json.decode(disk.read_file(path, LARGEST), type=_Whole)
     except (msgspec.MsgspecError, UnicodeError, RecursionError) as fault:
-        raise DomainError(f"{disk.shown(path)} is no exported workshop: {fault}") from None
+        raise DomainError(
+            f"{disk.shown(path)} is no exported workshop: {in_words(fault)}"
+        ) from None
 
 
 def import_whole(workshop: Workshop, whole: _Whole) -> None:
@@ -321,8 +374,11 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
             for name, value in own.items():
                 _set(database, kind, name, value)
         database.executemany(
-            "INSERT OR REPLACE INTO piece VALUES(?, ?, ?)",
-            [(p.place, p.name, json.dumps(p.things, ensure_ascii=False)) for p in whole.pieces],
+            NOTE_PIECE,
+            [
+                (p.place, p.name, json.dumps(p.things, ensure_ascii=False), p.piece_id)
+                for p in whole.pieces
+            ],
         )
         _import_stock(database, whole)
         for day in whole.days:

@@ -137,7 +137,8 @@ def lay_out(
             there = stock.lots_of(workshop, part)
             lot = next((own for own, n in there.items() if (own.name, n) == (name, amount)), None)
             if lot is None:
-                raise DomainError(f"“{name}” of {part} is not what it was: R counts anew")
+                what = stock.name_of(database, part)
+                raise DomainError(f"“{name}” of {what} is not what it was: R counts anew")
             number += 1
             aside = lot._replace(sort="plan", name=f"day {day} {number}", day=day, lot=name)
             moves.append(Movement(part, amount, lot, aside))

@@ -3,6 +3,8 @@
 import json
 import shutil
 from collections.abc import Iterable, Sequence
+from contextlib import suppress
+from datetime import datetime
 from pathlib import Path
 
 import msgspec
@@ -10,9 +12,10 @@ import msgspec
 from maglia.core.log.records import Entry, Measure, Spent
 from maglia.core.piece.corrections import Correction
 from maglia.core.piece.piece import Piece
-from maglia.core.values.record import DomainError
+from maglia.core.values.record import DomainError, in_words
 from maglia.files import disk
 from maglia.files.piece_json import plain
+from maglia.files.workshop import stock
 from maglia.files.workshop.store import Workshop
 
 LISTED = """
@@ -45,24 +48,76 @@ def said(workshop: Workshop) -> dict[int, str]:
     return dict(rows.fetchall())
 
 
-def measures(workshop: Workshop, build: int | None = None) -> tuple[tuple[int, Measure], ...]:
-    """What was measured, with the build it is of; of one build or of all."""
-    where = "" if build is None else "WHERE build = ? "
+OWN = "WHERE build IN (SELECT id FROM build WHERE theirs = 0) "
+
+
+def measures(
+    workshop: Workshop, build: int | None = None, *, own: bool = False
+) -> tuple[tuple[int, Measure], ...]:
+    """What was measured, with the build it is of; of one build or of all, or of one's own."""
+    where = OWN if own else "" if build is None else "WHERE build = ? "
     rows = workshop.database.execute(
         f"SELECT build, data FROM measure {where}ORDER BY id", () if build is None else (build,)
     )
     decode = msgspec.json.Decoder(Measure).decode
-    return tuple((number, decode(text)) for number, text in rows)
+    found = []
+    for number, text in rows:
+        with suppress(msgspec.MsgspecError):  # a row that cannot be read costs itself: see faults
+            found.append((number, decode(text)))
+    return tuple(found)
 
 
-def spent(workshop: Workshop, build: int | None = None) -> tuple[tuple[int, Spent], ...]:
-    """Minutes by kinds of step, with the build they are of; of one build or of all."""
-    where = "" if build is None else "WHERE build = ? "
+def faults(workshop: Workshop) -> list[str]:
+    """What of builds and what they left cannot be read any more, and is left out where it is."""
+    from maglia.files.workshop import builds
+
+    found = []
+    query = workshop.database.execute
+    for (number,) in query("SELECT id FROM build ORDER BY id").fetchall():
+        try:
+            builds.read(workshop, number)
+        except DomainError as fault:
+            found.append(str(fault))
+    for row, number, text in query("SELECT id, build, data FROM measure ORDER BY id").fetchall():
+        try:
+            msgspec.json.decode(text, type=Measure)
+        except msgspec.MsgspecError as fault:
+            found.append(f"measure {row} of build {number} is not sound ({in_words(fault)})")
+    for number, kind, times, minutes in query("SELECT build, kind, number, minutes FROM spent"):
+        if _spent(kind, times, minutes) is None:
+            found.append(f"the minutes of “{kind}” in build {number} are not sound")
+    for number, place, at in query("SELECT build, place, at FROM mark"):
+        if moment(at) is None:
+            found.append(f"build {number}: “{at}” at {place} is no time")
+    return found
+
+
+def _spent(kind: str, number: float, minutes: float) -> Spent | None:
+    try:
+        return msgspec.convert({"kind": kind, "number": number, "minutes": minutes}, Spent)
+    except msgspec.ValidationError:
+        return None
+
+
+def moment(text: str) -> datetime | None:
+    """A time as it is kept; None if it is none."""
+    try:
+        return datetime.fromisoformat(text)
+    except (ValueError, TypeError):
+        return None
+
+
+def spent(
+    workshop: Workshop, build: int | None = None, *, own: bool = False
+) -> tuple[tuple[int, Spent], ...]:
+    """Minutes by kinds of step, with the build they are of; of one build or of all, or of one's
+    own."""
+    where = OWN if own else "" if build is None else "WHERE build = ? "
     rows = workshop.database.execute(
         f"SELECT build, kind, number, minutes FROM spent {where}ORDER BY build, kind",
         () if build is None else (build,),
     )
-    return tuple((b, Spent(kind=k, number=n, minutes=m)) for b, k, n, m in rows)
+    return tuple((b, one) for b, *row in rows if (one := _spent(*row)) is not None)
 
 
 def measured(workshop: Workshop, build: int, measure: Measure) -> None:
@@ -114,7 +169,8 @@ def cut_from(workshop: Workshop, build: int) -> tuple[str, ...]:
         "WHERE c.build = ? AND a.sort IN ('lot', 'plan') AND NOT EXISTS("
         "SELECT 1 FROM event r WHERE r.reverses = c.event) ORDER BY a.part, length", (build,),
     )  # fmt: skip
-    return tuple(f"{part}, {name}" if name else part for part, name in rows)
+    found = [(stock.name_of(workshop.database, part), lot) for part, lot in rows]
+    return tuple(f"{name}, {lot}" if lot else name for name, lot in found)
 
 
 def photos(workshop: Workshop, build: int) -> tuple[tuple[str, str], ...]:
@@ -157,7 +213,12 @@ def corrections(workshop: Workshop) -> tuple[Correction, ...]:
     rows = workshop.database.execute(
         "SELECT what, about, value FROM correction ORDER BY what, about"
     )
-    return tuple(Correction(what=what, about=about, value=value) for what, about, value in rows)
+    found = []
+    for what, about, value in rows:
+        with suppress(msgspec.ValidationError):
+            row = {"what": what, "about": about, "value": value}
+            found.append(msgspec.convert(row, Correction))
+    return tuple(found)
 
 
 def take(workshop: Workshop, correction: Correction, at: str) -> None:

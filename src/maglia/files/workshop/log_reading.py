@@ -38,5 +38,6 @@ def kept_of(workshop: Workshop, entry: Entry, measured: tuple[Measure, ...]) -> 
 
 
 def what_it_says(workshop: Workshop) -> tuple[Concern, ...]:
-    """Everything measured and timed, over all builds."""
-    return concerns(log.measures(workshop), log.spent(workshop), log.corrections(workshop))
+    """Everything measured and timed, over all builds of one's own."""
+    measured, spent = log.measures(workshop, own=True), log.spent(workshop, own=True)
+    return concerns(measured, spent, log.corrections(workshop))

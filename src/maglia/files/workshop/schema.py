@@ -155,6 +155,7 @@ MIGRATIONS: tuple[str, ...] = (
     """
     ALTER TABLE build ADD COLUMN piece_id TEXT NOT NULL DEFAULT '';  -- which piece is made
     ALTER TABLE build ADD COLUMN day TEXT NOT NULL DEFAULT '';       -- for which day, if for one
+    ALTER TABLE build ADD COLUMN theirs INTEGER NOT NULL DEFAULT 0;  -- somebody else made it
     ALTER TABLE mark ADD COLUMN took TEXT NOT NULL DEFAULT '';       -- where what it took stands
     ALTER TABLE account ADD COLUMN day TEXT NOT NULL DEFAULT '';     -- a plan's: for which day
     ALTER TABLE account ADD COLUMN build INTEGER NOT NULL DEFAULT 0; -- a plan's, a build's: which
@@ -175,6 +176,7 @@ MIGRATIONS: tuple[str, ...] = (
         piece TEXT NOT NULL,           -- as piece files write it
         PRIMARY KEY(day, number)
     );
+    ALTER TABLE piece ADD COLUMN piece_id TEXT NOT NULL DEFAULT '';
     CREATE TABLE printed(              -- what is on paper of a piece, the last of each sheet
         piece_id TEXT NOT NULL,
         sheet TEXT NOT NULL,
@@ -183,6 +185,13 @@ MIGRATIONS: tuple[str, ...] = (
         price TEXT NOT NULL DEFAULT '',
         PRIMARY KEY(piece_id, sheet)
     ) WITHOUT ROWID;
+    CREATE TABLE set_aside(            -- cells that were not what their column is, to be looked at
+        at TEXT NOT NULL,
+        relation TEXT NOT NULL,
+        number INTEGER NOT NULL,       -- of the row
+        field TEXT NOT NULL,
+        value TEXT NOT NULL
+    );
     CREATE INDEX build_day ON build(day);
     CREATE INDEX build_piece ON build(piece_id);
     UPDATE account SET build = CAST(substr(name, 7) AS INTEGER)

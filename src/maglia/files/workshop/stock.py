@@ -8,7 +8,7 @@ from collections.abc import Collection, Mapping, Sequence
 from typing import Literal, NamedTuple
 
 from maglia.core.parts.parts import Chain, Part
-from maglia.core.values.record import DomainError
+from maglia.core.values.record import DomainError, as_plain
 from maglia.core.workshop.lying import (
     MOST,
     Deed,
@@ -118,7 +118,8 @@ def _move(database: sqlite3.Connection, event: int, one: Movement) -> None:
             raise
         has = _amount(database, ends[0], part)
         where = source.name or source.sort
-        raise DomainError(f"{where} has {has} of “{part}”, and {amount} are wanted") from None
+        name = name_of(database, part)
+        raise DomainError(f"{where} has {has} of “{name}”, and {amount} are wanted") from None
     if within:
         off = "UPDATE account SET links_off = links_off + ? WHERE id = ? AND measured_um <> 0"
         database.executemany(off, ((amount, ends[0]), (-amount, ends[1])))
@@ -126,6 +127,13 @@ def _move(database: sqlite3.Connection, event: int, one: Movement) -> None:
         new = ("UPDATE account SET measured_um = ?, links_off = links_off * ? "
                "WHERE id IN (?, ?) AND sort = 'lot'")  # fmt: skip
         database.execute(new, (measured_um, measured_um == 0, *ends))
+
+
+def name_of(database: sqlite3.Connection, part: str) -> str:
+    """What the tray calls a part; its id if it has none of it."""
+    row = database.execute("SELECT json_extract(data, '$.name') FROM kept WHERE sort = 'part' "
+                           "AND id = ?", (part,)).fetchone()  # fmt: skip
+    return str(row[0]) if row else part
 
 
 def _measured(database: sqlite3.Connection, one: Movement) -> int:
@@ -290,7 +298,7 @@ def do(workshop: Workshop, part: Part, deed: Deed, at: str) -> int:
     moves = _moves(part, deed, there, _taken(workshop, part.id))
     if not moves:
         raise DomainError(f"that is what is on record already: {amount_words(part, deed.amount)}")
-    return record(workshop, deed.sort, moves, at, note=deed.note)
+    return record(workshop, deed.sort, moves, at, note=as_plain(deed.note))
 
 
 def do_all(workshop: Workshop, deeds: Sequence[tuple[Part, Deed]], at: str) -> None:
@@ -427,6 +435,7 @@ def _taken(workshop: Workshop, part: str) -> frozenset[str]:
 
 def _free_name(wanted: str, taken: frozenset[str]) -> str:
     """A name no length of the part bears yet: as wanted, else lot 1, lot 2 and so on."""
+    wanted = as_plain(wanted)[:120]
     if wanted and wanted.lower() not in taken:
         return wanted
     stem = wanted or "lot"
@@ -441,6 +450,7 @@ def free_lot(workshop: Workshop, part: str, wanted: str) -> str:
 
 def name_lot(workshop: Workshop, part: str, lot: str, name: str) -> None:
     """Call a length otherwise; its events stay its own. Raises DomainError if one is called so."""
+    name = as_plain(name)[:120]
     if name.lower() in _taken(workshop, part):
         raise DomainError(f"a length of it is or was called “{name}” already")
     with workshop.changing() as database:

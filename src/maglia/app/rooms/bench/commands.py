@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, get_args
 
 from msgspec.structs import replace
-from PySide6.QtCore import QRectF, QSize
+from PySide6.QtCore import QIODevice, QRectF, QSize
 from PySide6.QtGui import QGuiApplication, QPainter, QPixmap
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from maglia.app.desk import Desk
+from maglia.app.drawn_file import write_drawn, write_image
 from maglia.app.rooms.bench.bench import Bench
 from maglia.app.rooms.room import Offered
 from maglia.core.edits.edit import delete, set_count
@@ -69,8 +70,8 @@ def save_picture(bench: Bench) -> None:
     path = Path(name)
     if path.suffix.lower() == ".svg" or "svg" in kind.lower():
         _save_svg(bench, path.with_suffix(".svg"))
-    elif not _picture(bench).save(str(path)):
-        raise DomainError(f"{path} cannot be written; choose another place")
+    else:
+        write_image(path, _picture(bench).toImage())
     bench.session.said.emit(f"Saved as {path.name}.")
 
 
@@ -84,17 +85,19 @@ def _picture(bench: Bench) -> QPixmap:
 def _save_svg(bench: Bench, path: Path) -> None:
     from PySide6.QtSvg import QSvgGenerator
 
-    out = QSvgGenerator()
-    out.setFileName(str(path))
-    size: QSize = bench.form.size()
-    out.setSize(size)
-    out.setViewBox(QRectF(0, 0, size.width(), size.height()))
-    out.setTitle(bench.session.piece.name)
-    painter = QPainter()
-    if not painter.begin(out):
-        raise DomainError(f"{path} cannot be written; choose another place")
-    bench.form.draw(painter)
-    painter.end()
+    def draw(out: QIODevice) -> bool:
+        made, painter = QSvgGenerator(), QPainter()
+        made.setOutputDevice(out)
+        size: QSize = bench.form.size()
+        made.setSize(size)
+        made.setViewBox(QRectF(0, 0, size.width(), size.height()))
+        made.setTitle(bench.session.piece.name)
+        if not painter.begin(made):
+            return False
+        bench.form.draw(painter)
+        return painter.end()
+
+    write_drawn(path, draw)
 
 
 def take_out(bench: Bench) -> None:

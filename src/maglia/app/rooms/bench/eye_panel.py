@@ -11,11 +11,12 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from maglia.app.painting.small import draw_small, scale_to
 from maglia.app.panel import Panel
 from maglia.app.pictures import Pictures
+from maglia.app.plain_text import Label
 from maglia.app.rooms.bench.form_canvas import cannot_hang
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font
@@ -80,7 +81,7 @@ class EyePanel(Panel):
         self.trials = {side: _Trial(session, theme) for side in SIDES}
         self.pictures = Pictures(session.evaluation.jobs, "eye", self, board=False)
         self.pictures.hung.connect(self.on_hung)
-        hint = QLabel("− takes the one with fewer · + the one with more · Esc leaves it as it is")
+        hint = Label("− takes the one with fewer · + the one with more · Esc leaves it as it is")
         hint.setObjectName("quiet")
         row = QHBoxLayout()
         for side, trial in self.trials.items():

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu
 
+from maglia.app.plain_text import button
 from maglia.core.edits.edit import set_count
 from maglia.core.edits.spots import WHOLE, count_at, spot_of, words_at
 from maglia.core.values.record import DomainError
@@ -45,7 +46,7 @@ def menu_here(bench: Bench) -> QMenu:
     menu.setAccessibleName("What can be done here")
     spot = session.spot
     if spot is not None:
-        menu.addAction(f"{spot.owner}: {words_at(session.piece, spot)}").setEnabled(False)
+        menu.addAction(button(f"{spot.owner}: {words_at(session.piece, spot)}")).setEnabled(False)
         menu.addSeparator()
     if spot is not None and spot.path != WHOLE:
         for by, words in ((1, "One more"), (-1, "One fewer")):
@@ -58,7 +59,7 @@ def menu_here(bench: Bench) -> QMenu:
     for one in examples(bench.insert.here()):
         phrase = one.phrase if len(one.phrase) <= MOST_WIDE else f"{one.phrase[:MOST_WIDE]}…"
         words = f"{one.does[0].upper()}{one.does[1:]}\t{phrase}"
-        menu.addAction(words, partial(bench.insert.open, one.phrase))
+        menu.addAction(button(words), partial(bench.insert.open, one.phrase))
     return menu
 
 

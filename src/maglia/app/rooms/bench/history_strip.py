@@ -4,10 +4,11 @@ over the present one, Enter goes back to it. Nothing is lost by looking.
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView
+from PySide6.QtWidgets import QHBoxLayout, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
+from maglia.app.plain_text import Label
 from maglia.app.session.session import Session
 
 SHOWN = 400
@@ -31,7 +32,7 @@ class HistoryStrip(Panel):
         self.list.setSpacing(3)
         self.list.setAccessibleName("History")
         self.watch(self.list)
-        self.hint = QLabel("← → walk · Space compare · Enter go back there · Esc leave")
+        self.hint = Label("← → walk · Space compare · Enter go back there · Esc leave")
         self.hint.setObjectName("quiet")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 12, 6)

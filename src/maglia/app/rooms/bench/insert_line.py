@@ -7,8 +7,8 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QTextCharFormat
-from PySide6.QtWidgets import QLabel
 
+from maglia.app.plain_text import Label
 from maglia.app.rooms.room import Offered
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
@@ -74,11 +74,11 @@ class InsertLine(TypedLine):
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setMaximumHeight(168)
-        self.added = QLabel()
+        self.added = Label()
         self.added.setObjectName("added")
         self.added.setWordWrap(True)
         self.added.setAccessibleName("What is added")
-        self.hint = QLabel(HINT)
+        self.hint = Label(HINT)
         self.hint.setObjectName("quiet")
         self.list.selectionModel().currentRowChanged.connect(lambda *_: self._on_row())
         self.lay_out(self.line, self.list, self.added, self.hint)

@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QListView
+from PySide6.QtWidgets import QLineEdit, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
+from maglia.app.plain_text import Label
 from maglia.app.session.session import Session
 from maglia.core.edits.rename import piece_renamed, run_renamed, thing_renamed
 from maglia.core.edits.spots import Edited, Spot
@@ -39,7 +40,7 @@ class NameLine(Panel):
         self.line = QLineEdit()
         self.line.setAccessibleName("Its new name")
         self.line.setMaxLength(120)
-        hint = QLabel("↑ ↓ choose what · write its name · Enter takes it, everything follows · Esc")
+        hint = Label("↑ ↓ choose what · write its name · Enter takes it, everything follows · Esc")
         hint.setObjectName("quiet")
         self.lay_out(self.list, self.line, hint)
         self.watch(self.line)

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from maglia.app.plain_text import tip
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme, font, scaled
 from maglia.app.trade_words import explained
@@ -149,7 +150,7 @@ class Readings(QWidget):
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             k = event.pos().y() // scaled(ROW)
             words = explained(self.rows[k].name) if 0 <= k < len(self.rows) else ""
-            QToolTip.showText(event.globalPos(), words, self)
+            QToolTip.showText(event.globalPos(), tip(words), self)
             return True
         return super().event(event)
 

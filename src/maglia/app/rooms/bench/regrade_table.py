@@ -18,7 +18,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QListView,
     QListWidget,
     QListWidgetItem,
@@ -33,6 +32,7 @@ from maglia.app.jobs import Jobs, Ticket
 from maglia.app.painting.small import draw_small
 from maglia.app.panel import drawn_icon
 from maglia.app.pictures import Pictures
+from maglia.app.plain_text import Label, tip, title
 from maglia.app.session.worker import Looked, Stopped
 from maglia.core.fit.look import Trials
 from maglia.core.fit.regrade import Graded, regraded
@@ -60,14 +60,14 @@ class RegradeTable(QWidget):
         self, piece: Piece, wearers: tuple[Wearer, ...], jobs: Jobs, parent: QWidget
     ) -> None:
         super().__init__(parent, Qt.WindowType.Window)
-        self.setWindowTitle(f"{piece.name} for every wearer — Maglia")
+        self.setWindowTitle(title(f"{piece.name} for every wearer — Maglia"))
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(760, 560)
         self.piece = piece
         self.graded: tuple[Graded, ...] = ()
-        self.words = QLabel("Solving for every wearer …")
+        self.words = Label("Solving for every wearer …")
         self.table = QTableWidget()
         self.table.setAccessibleName("Lengths, links, rings and falls by wearer")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -153,7 +153,7 @@ class RegradeTable(QWidget):
             said = [f"{head[k].replace('_', ' ').removesuffix(' mm')} {row[k]}"
                     for k in differing if row[k]]  # fmt: skip
             item = QListWidgetItem("\n".join([row[0], *said[:MOST_SAID]]))
-            item.setToolTip("\n".join([row[0], *said]))
+            item.setToolTip(tip("\n".join([row[0], *said])))
             self.cards.addItem(item)
         self.cards.setCurrentRow(0)
         self.cards.setFocus()

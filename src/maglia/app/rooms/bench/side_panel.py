@@ -1,8 +1,9 @@
 """Beside the form: readings as small gauges, fits, checks worst first, the cut list and rings."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from maglia.app.plain_text import Label
 from maglia.app.rooms.bench.check_list import CheckList
 from maglia.app.rooms.bench.fit_list import FitList
 from maglia.app.rooms.bench.readings import Readings
@@ -31,7 +32,7 @@ class SidePanel(QScrollArea):
         self.fits = FitList(session, theme)
         self.checks = CheckList(session, theme)
         self.ready = ReadyList(session, theme)
-        self.own = QLabel()
+        self.own = Label()
         self.own.setObjectName("quiet")
         self.own.setWordWrap(True)
         self.own.setAccessibleName("Corrections it is computed with")
@@ -42,7 +43,7 @@ class SidePanel(QScrollArea):
         column.setContentsMargins(16, 10, 14, 10)
         column.setSpacing(4)
         for k, part in enumerate(self.parts):
-            heading = QLabel(HEADINGS[k])
+            heading = Label(HEADINGS[k])
             heading.setObjectName("heading")
             column.addWidget(heading)
             column.addWidget(part)

@@ -16,7 +16,6 @@ from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
-    QLabel,
     QLineEdit,
     QListView,
     QListWidget,
@@ -27,6 +26,7 @@ from PySide6.QtWidgets import (
 from maglia.app.painting.small import draw_small
 from maglia.app.panel import Panel, drawn_icon
 from maglia.app.pictures import Pictures
+from maglia.app.plain_text import Label, tip
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
 from maglia.core.parts.units import Cluster
@@ -77,16 +77,16 @@ class StartPanel(Panel):
         self.length.setPlaceholderText("as the wearer's girth asks")
         self.count = QLineEdit()
         self.count.setAccessibleName("How many")
-        self.said = QLabel()
+        self.said = Label()
         self.said.setObjectName("message")
         self.said.setWordWrap(True)
-        self.counts, self.counted = QLabel("How many"), "pieces"
+        self.counts, self.counted = Label("How many"), "pieces"
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         for k, (label, field) in enumerate(
             (
-                (QLabel("For whom"), self.wearer),
-                (QLabel("How long"), self.length),
+                (Label("For whom"), self.wearer),
+                (Label("How long"), self.length),
                 (self.counts, self.count),
             )
         ):
@@ -94,9 +94,9 @@ class StartPanel(Panel):
             grid.setColumnStretch(k, 1)
             grid.addWidget(field, 1, k)
             self.watch(field)
-        title = QLabel("What will it be?")
+        title = Label("What will it be?")
         title.setObjectName("pieceName")
-        hint = QLabel(
+        hint = Label(
             "Arrows choose · Tab to the questions · Enter starts · Esc: an empty bench · then come "
             "your own pieces, the newest first, and those of the playhouse's wardrobe"
         )
@@ -147,11 +147,11 @@ class StartPanel(Panel):
         self.list.setFocus()
         self._ask_pictures(first)
 
-    def _add_finished(self, place: str, name: str, idea: str, tip: str) -> None:
+    def _add_finished(self, place: str, name: str, idea: str, words: str) -> None:
         item = QListWidgetItem(self._icon(idea, finished=True), name)
         item.setData(Qt.ItemDataRole.UserRole, place)
         item.setData(PLACE_ROLE, place)
-        item.setToolTip(tip)
+        item.setToolTip(tip(words))
         self.list.addItem(item)
 
     def _ask_pictures(self, first: str) -> None:

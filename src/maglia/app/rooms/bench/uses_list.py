@@ -2,10 +2,11 @@
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QListView
+from PySide6.QtWidgets import QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
+from maglia.app.plain_text import Label
 from maglia.app.session.session import Session
 from maglia.core.edits.spots import Spot
 from maglia.core.piece.needed import Use, uses_of
@@ -17,13 +18,13 @@ class UsesList(Panel):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.title = QLabel()
+        self.title = Label()
         self.rows: Rows[Use] = Rows(lambda use: use.words)
         self.list = QListView()
         self.list.setModel(self.rows)
         self.list.setAccessibleName("What uses it")
         self.list.setMaximumHeight(140)
-        hint = QLabel("↑ ↓ walk · Enter goes there · Esc leaves")
+        hint = Label("↑ ↓ walk · Enter goes there · Esc leaves")
         hint.setObjectName("quiet")
         self.lay_out(self.title, self.list, hint)
         self.watch(self.list)

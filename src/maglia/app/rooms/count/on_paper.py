@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from maglia.app.paper import Blocks, preview, write
+from maglia.app.plain_text import button
 from maglia.core.values.record import DomainError
 
 if TYPE_CHECKING:
@@ -50,7 +51,7 @@ def sheets(session: Session, at: int) -> tuple[Sheet, ...]:
         Sheet("&Cuts, at true size", "cuts", cut_sheet.TITLE,
               lambda: cut_sheet.blocks_of(day.cuttings, unit)),
         Sheet("To &buy, and what it costs", "to-buy", cost_sheet.TITLE, costs),
-        Sheet(f"&Laid out at true size: {name}", "laid-out", laid_sheet.TITLE, laid),
+        Sheet(f"&Laid out at true size: {button(name)}", "laid-out", laid_sheet.TITLE, laid),
         Sheet("&Kits: a bag for each copy", "kits", kit_sheet.TITLE, partial(kits, "copy")),
         Sheet("Kits: a bag for each &step", "kits", kit_sheet.TITLE, partial(kits, "step")),
         Sheet("Kits: a bag for each &part", "kits", kit_sheet.TITLE, partial(kits, "part")),

@@ -7,10 +7,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QListView
+from PySide6.QtWidgets import QLineEdit, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
+from maglia.app.plain_text import Label
 from maglia.app.session.day import Day, Entry, letter_of
 from maglia.core.values.record import Value
 
@@ -45,7 +46,7 @@ class ToMake(Panel):
         self.line = QLineEdit()
         self.line.setAccessibleName("Another piece")
         self.line.setPlaceholderText("letters narrow the list · ↑ ↓ · Enter adds it · Esc")
-        self.title = QLabel("To make")
+        self.title = Label("To make")
         self.title.setObjectName("pieceName")
         self.lay_out(self.title, self.list, self.line, self.choose)
         self.watch(self.list, self.line)

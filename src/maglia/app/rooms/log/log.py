@@ -29,6 +29,7 @@ from maglia.app.assistive import describe
 from maglia.app.desk import Desk
 from maglia.app.hung_picture import HungPicture
 from maglia.app.lists import Rows
+from maglia.app.plain_text import Label
 from maglia.app.rooms.log.detail import detail_html
 from maglia.app.rooms.log.plot import ConcernPlot
 from maglia.app.rooms.room import Offered, RoomWidget
@@ -62,7 +63,7 @@ class LogRoom(RoomWidget):
         self.rows: Rows[Entry] = Rows(_entry_words)
         self.list = _list("Builds", self.rows)
         self.list.setItemDelegate(_EntryLook(self))
-        self.glance = QLabel()
+        self.glance = Label()
         self.glance.setObjectName("quiet")
         self.glance.setWordWrap(True)
         self.detail = QLabel()

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from maglia.app.assistive import describe
+from maglia.app.plain_text import Label
 from maglia.app.theme import Theme, font
 
 if TYPE_CHECKING:
@@ -28,7 +29,7 @@ class ConcernPlot(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self._draw_it)
-        self.empty = QLabel("Nothing measured yet: M in Make keeps what comes out.")
+        self.empty = Label("Nothing measured yet: M in Make keeps what comes out.")
         self.empty.setObjectName("quiet")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column = QVBoxLayout(self)

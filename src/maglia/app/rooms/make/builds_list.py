@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListView, QVBoxLayout, QWidget
 
 from maglia.app.hung_picture import HungPicture
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
+from maglia.app.plain_text import Label
 from maglia.app.session.build_words import how_far, what_it_takes
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
@@ -43,10 +44,10 @@ class BuildsList(Panel):
         self.list.setAccessibleName("In the making")
         self.list.setSpacing(3)
         self.picture = HungPicture(session.jobs, "builds", theme)
-        self.facts = QLabel()
+        self.facts = Label()
         self.facts.setWordWrap(True)
         self.facts.setAccessibleName("How far it is")
-        self.hint = QLabel(HINT)
+        self.hint = Label(HINT)
         self.hint.setObjectName("quiet")
         self.hint.setWordWrap(True)
         self._bench = ""
@@ -61,7 +62,7 @@ class BuildsList(Panel):
         session.workshop.changed.connect(self.refresh)
 
     def _compose(self) -> None:
-        title = QLabel("In the making")
+        title = Label("In the making")
         title.setObjectName("pieceName")
         self.side = QWidget()
         self.side.setFixedWidth(LIST_WIDTH)

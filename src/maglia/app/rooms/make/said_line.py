@@ -8,10 +8,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QListView
+from PySide6.QtWidgets import QLineEdit, QListView
 
 from maglia.app.lists import Rows
 from maglia.app.panel import Panel
+from maglia.app.plain_text import Label
 from maglia.app.session.builds import Builds
 from maglia.app.session.measure_words import is_named
 from maglia.core.assembly.assembly import Assembly, Member, member_name
@@ -57,7 +58,7 @@ class SaidLine(Panel):
         self.list.setAccessibleName("What it is about")
         self.line = QLineEdit()
         self.line.setMaxLength(500)
-        self.hint = QLabel()
+        self.hint = Label()
         self.hint.setObjectName("quiet")
         self.lay_out(self.line, self.list, self.hint)
         self.watch(self.line)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QScrollArea, QVBox
 
 from maglia.app.desk import Desk
 from maglia.app.own_keys import Choice
+from maglia.app.plain_text import Label, tip
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.app.rooms.settings.rows import Row, rows_of
 from maglia.app.size_box import SizeBox
@@ -57,7 +58,7 @@ class SettingsRoom(RoomWidget):
         self.line.setPlaceholderText("narrow: rings, minutes, text, glue …")
         self.line.setAccessibleName("Narrow the settings")
         self.line.textChanged.connect(self.narrow)
-        self.none = QLabel("Nothing here is called that. Clear the line to see all of it again.")
+        self.none = Label("Nothing here is called that. Clear the line to see all of it again.")
         self.none.setObjectName("quiet")
         self.none.hide()
         inner = QWidget()
@@ -74,9 +75,9 @@ class SettingsRoom(RoomWidget):
         self.area.setWidgetResizable(True)
         self.area.setWidget(inner)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        title = QLabel("Settings")
+        title = Label("Settings")
         title.setObjectName("pieceName")
-        hint = QLabel(
+        hint = Label(
             "Everything acts at once, and Ctrl+Z takes it back. Cleared, a figure is the usual one "
             "again. A check names the custom it goes by; geometry is nobody's to change."
         )
@@ -96,7 +97,7 @@ class SettingsRoom(RoomWidget):
         for row in rows_of(self.desk):
             if row.group != group:
                 group = row.group
-                heading = QLabel(group.upper())
+                heading = Label(group.upper())
                 heading.setObjectName("heading")
                 heading.setContentsMargins(0, 8 if self.headings else 0, 0, 0)
                 self.grid.addWidget(heading, self.grid.rowCount(), 0, 1, 5)
@@ -107,16 +108,16 @@ class SettingsRoom(RoomWidget):
         at = self.grid.rowCount()
         control = self._choice(row) if row.choices is not None else self._box(row)
         control.installEventFilter(self)
-        words, unit, was = QLabel(row.words), QLabel(row.unit), QLabel()
+        words, unit, was = Label(row.words), Label(row.unit), Label()
         words.setWordWrap(True)
         words.setBuddy(control)
-        usual = QLabel(f"usual: {row.said(row.usual)}")
-        reason = QLabel(f"{row.reason} · {row.ground}" if row.ground else row.reason)
+        usual = Label(f"usual: {row.said(row.usual)}")
+        reason = Label(f"{row.reason} · {row.ground}" if row.ground else row.reason)
         reason.setWordWrap(True)
         for quiet in (unit, was, usual, reason):
             quiet.setObjectName("quiet")
         said = QWidget()
-        said.setToolTip(explained(f"{row.words} {row.reason}"))
+        said.setToolTip(tip(explained(f"{row.words} {row.reason}")))
         below = QVBoxLayout(said)
         below.setContentsMargins(0, 2, 0, 4)
         below.setSpacing(0)

@@ -12,7 +12,6 @@ from PySide6.QtGui import QIcon, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QListView,
     QPushButton,
     QScrollArea,
@@ -23,6 +22,7 @@ from maglia.app.lists import Rows
 from maglia.app.own_keys import Choice
 from maglia.app.painting.whole import draw_in
 from maglia.app.panel import Panel, drawn_icon
+from maglia.app.plain_text import Label
 from maglia.app.session.session import Session
 from maglia.core.parts.kinds import KINDS
 from maglia.core.parts.parts import Part
@@ -68,7 +68,7 @@ class ImportPanel(Panel):
         self.targets: list[tuple[Choice, Choice]] = []
         self.brought: Brought | None = None
         self.without_refused = False
-        self.title = QLabel()
+        self.title = Label()
         self.title.setObjectName("pieceName")
         self.encoding, self.separator, self.kind = Choice(), Choice(), Choice()
         self.encoding.addItems(ENCODINGS)
@@ -97,7 +97,7 @@ class ImportPanel(Panel):
         self.take_key.clicked.connect(self.take)
         self.leave_key.clicked.connect(self._leave_out)
         self.stop_key.clicked.connect(self.stop)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         self._compose()
         self._soon = QTimer(self)
@@ -167,7 +167,10 @@ class ImportPanel(Panel):
     def _add_column(self, k: int, table: Table, column: Column) -> None:
         """A column of the list: its heading, its first cells, what it is, its unit."""
         cells = [row[k] for row in table.rows[:3] if row[k]]
-        heading, first = QLabel(table.head[k] or f"column {k + 1}"), QLabel(" · ".join(cells)[:60])
+        heading, first = (
+            Label(table.head[k] or f"column {k + 1}"),
+            Label(" · ".join(cells)[:60]),
+        )
         first.setObjectName("quiet")
         target, unit = Choice(), Choice()
         target.addItem("left out", "")

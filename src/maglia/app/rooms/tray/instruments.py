@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QToolButton,
     QVBoxLayout,
@@ -24,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from maglia.app.own_keys import Choice
 from maglia.app.painting.whole import whole_box
+from maglia.app.plain_text import Label
 from maglia.app.settings import STAND_IN
 from maglia.app.size_box import SizeBox
 from maglia.app.theme import Theme, font
@@ -288,7 +288,7 @@ class Instruments(QWidget):
         self.caliper, self.scale = Connected("caliper", self), Connected("scale", self)
         self.last_box: SizeBox | None = None
         head = QHBoxLayout()
-        heading = QLabel("INSTRUMENTS")
+        heading = Label("INSTRUMENTS")
         heading.setObjectName("heading")
         self.take_key = QPushButton("Take the reading  F8")
         self.take_key.clicked.connect(lambda: self.room.desk.attempt(self.take))
@@ -433,7 +433,7 @@ class Instruments(QWidget):
             each.setChecked(own.settings.each_line)
             for signal in (baud.activated, unit.activated, each.toggled):
                 signal.connect(partial(self._set, own, baud, unit, each))
-            grid.addWidget(QLabel(own.kind), k, 0)
+            grid.addWidget(Label(own.kind), k, 0)
             for column, widget in enumerate((baud, unit, each), 1):
                 grid.addWidget(widget, k, column)
         return page

@@ -7,9 +7,10 @@ from __future__ import annotations
 import re
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from maglia.app.lists import Rows
+from maglia.app.plain_text import Label
 from maglia.app.session.session import Session
 from maglia.app.size_box import SizeBox
 from maglia.core.parts.parts import Chain, Part
@@ -40,14 +41,14 @@ class LiesHere(QWidget):
         self.session = session
         self.part: Part | None = None
         self.sample = 10
-        heading = QLabel("ON THE BENCH")
+        heading = Label("ON THE BENCH")
         heading.setObjectName("heading")
-        self.there = QLabel()
+        self.there = Label()
         self.there.setWordWrap(True)
         self.line = SizeBox("what changed", self._take)
         self.line.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.line.refused.connect(self.said)
-        self.past = QLabel()
+        self.past = Label()
         self.past.setObjectName("quiet")
         self.past.setWordWrap(True)
         column = QVBoxLayout(self)

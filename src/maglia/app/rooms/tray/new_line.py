@@ -6,8 +6,8 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QSize, Signal
-from PySide6.QtWidgets import QLabel
 
+from maglia.app.plain_text import Label
 from maglia.app.rooms.room import Offered
 from maglia.app.session.session import Session
 from maglia.app.typed_line import Line, TypedLine
@@ -37,7 +37,7 @@ class NewLine(TypedLine):
         self.line.setPlaceholderText(EXAMPLES)
         self.list.setMaximumHeight(190)
         self.list.setWordWrap(True)
-        hint = QLabel("Enter keeps it · ↑ ↓ choose · Esc leaves · a size you do not know is a ?")
+        hint = Label("Enter keeps it · ↑ ↓ choose · Esc leaves · a size you do not know is a ?")
         hint.setObjectName("quiet")
         self.lay_out(self.line, self.list, hint)
 

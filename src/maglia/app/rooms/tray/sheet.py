@@ -14,13 +14,13 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QGridLayout,
-    QLabel,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from maglia.app.own_keys import Choice
+from maglia.app.plain_text import Label
 from maglia.app.rooms.tray.drawing import Drawing
 from maglia.app.rooms.tray.lies_here import LiesHere
 from maglia.app.rooms.tray.stands_in import StandsIn
@@ -66,16 +66,16 @@ class Sheet(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setMinimumWidth(wide_enough())
-        self.kind = QLabel()
+        self.kind = Label()
         self.kind.setObjectName("heading")
         self.name = self._box("name", self._take_name)
         self.name.setObjectName("title")
         self.name.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.drawing = Drawing(theme)
-        self.unknown = QLabel()
+        self.unknown = Label()
         self.unknown.setObjectName("attention")
         self.unknown.setWordWrap(True)
-        self.about = QLabel()
+        self.about = Label()
         self.about.setObjectName("quiet")
         self.about.setWordWrap(True)
         self.grid = QGridLayout()
@@ -174,7 +174,7 @@ class Sheet(QScrollArea):
         self._make_rows(rows)
         self._wide_row("note", "note")
         if isinstance(part, Connector):
-            keys = QLabel(HOLE_KEYS)
+            keys = Label(HOLE_KEYS)
             keys.setObjectName("quiet")
             self.grid.addWidget(keys, self.grid.rowCount(), 0, 1, 4)
 
@@ -182,7 +182,7 @@ class Sheet(QScrollArea):
         """Two to a line: figures, then choices."""
         for k, (field, label, sort) in enumerate(rows):
             row, column = divmod(k, 2)
-            words = QLabel(label)
+            words = Label(label)
             words.setObjectName("quiet")
             self.grid.addWidget(words, row, 2 * column)
             made = self._choice(field) if sort else self._field(field, label)
@@ -193,7 +193,7 @@ class Sheet(QScrollArea):
             self.grid.setColumnStretch(column, 1)
 
     def _wide_row(self, field: str, label: str) -> None:
-        words = QLabel(label)
+        words = Label(label)
         words.setObjectName("quiet")
         row = self.grid.rowCount()
         self.grid.addWidget(words, row, 0)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRect, Qt, Signal
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from maglia.app.lists import RowDelegate, RowList
+from maglia.app.plain_text import Label
 from maglia.app.session.session import Session
 from maglia.app.theme import Theme
 from maglia.core.edits.take_over import difference_words
@@ -32,7 +33,7 @@ class StandsIn(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.session = session
-        heading = QLabel("STANDS IN")
+        heading = Label("STANDS IN")
         heading.setObjectName("heading")
         self.list: RowList[Standing] = RowList("Stands in", lambda row: row.words, theme)
         self.list.setItemDelegate(_Line(self.list, theme))

@@ -15,7 +15,6 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QSplitter,
     QVBoxLayout,
@@ -24,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from maglia.app.desk import Desk
 from maglia.app.panel import Panel, column_of
+from maglia.app.plain_text import Label
 from maglia.app.rooms.room import Offered, RoomWidget
 from maglia.app.rooms.tray.compartments import Compartments
 from maglia.core.edits.spots import Edited
@@ -75,7 +75,7 @@ class TrayRoom(RoomWidget):
         self.line.setPlaceholderText("narrow: ring 4, amber, closed, gunmetal …")
         self.line.setAccessibleName("Narrow the tray")
         self.line.setClearButtonEnabled(True)
-        self.count = QLabel()
+        self.count = Label()
         self.count.setObjectName("quiet")
         self.tiles = Compartments(desk.theme, self.stock_words)
         self._compose()
