@@ -34,7 +34,8 @@ def test_a_line_is_a_number_and_a_unit(line, unit, value, step):
         ("OL", "overload"), ("--------", "overload"), ("LOW BATTERY", "battery low"),
         ("4.8~2.1 mm", "not understood"), ("hello", "not understood"),
         ("4.82 V", "no unit of a caliper or scale"),
-        ("4.\x078 mm", "not understood"),
+        ("4.\x078 mm", "not understood"), ("9" * 400, "not understood"),
+        ("1." + "0" * 400, "not understood"),
     ],
 )  # fmt: skip
 def test_what_is_the_matter_with_a_line_is_said(line, said):

@@ -2,6 +2,7 @@
 
 import json
 import os
+import subprocess
 import sys
 import time
 from random import Random
@@ -19,6 +20,7 @@ from maglia.app.own_workshop import open_own
 from maglia.app.rescue import MOST_REPORTS, Rescue
 from maglia.app.session.session import Session
 from maglia.app.settings import Settings
+from maglia.app.told_to_go import SIGNALS
 from maglia.core.edits.edit import set_count
 from maglia.core.edits.spots import Spot
 from maglia.core.values.record import DomainError
@@ -315,13 +317,55 @@ def test_leaving_stays_when_saving_fails_and_offers_another_place(saved, tmp_pat
     assert read_piece(other) == window.session.piece
 
 
-@pytest.mark.parametrize("text", ["{", "[" * 100_000, "null", "\x00", '{"used": {"a": null}}'])
+TOLD_TO_GO = """
+import os, sys
+from pathlib import Path
+from PySide6.QtCore import QTimer
+from maglia.app import shell
+from maglia.demo import demo_path
+from maglia.app.start import Wishes, run_window
+from maglia.core.edits.edit import set_count
+from maglia.core.edits.spots import Spot
+
+class Shell(shell.Shell):
+    def showEvent(self, event):
+        super().showEvent(event)
+        QTimer.singleShot(200, self.edit)
+
+    def edit(self):
+        assert self.session.apply(set_count(self.session.piece, Spot("Tail", (0,)), 3))
+        os.kill(os.getpid(), int(sys.argv[1]))
+
+from maglia.app import start
+start.Shell = Shell
+sys.exit(run_window(Wishes(demo_path("ushers-y"), True, None, (900, 600), "bench", None)))
+"""
+
+
+@pytest.mark.parametrize("number", SIGNALS, ids=lambda number: number.name)
+def test_told_to_go_the_window_keeps_and_goes(tmp_path, number):
+    places = {"HOME": tmp_path, "XDG_STATE_HOME": tmp_path / "state", "TMPDIR": tmp_path,
+              "XDG_DATA_HOME": tmp_path / "data", "XDG_CONFIG_HOME": tmp_path / "c"}  # fmt: skip
+    told = [sys.executable, "-c", TOLD_TO_GO, str(int(number))]
+    done = subprocess.run(
+        told, env=os.environ | {name: str(place) for name, place in places.items()},
+        capture_output=True, text=True, timeout=60,
+    )  # fmt: skip
+    assert (done.returncode, "Traceback" in done.stderr) == (0, False), done.stderr
+    ((_, kept),), troubles = cut_off((tmp_path / "state" / "maglia" / "kept",))
+    assert (kept.piece.run("Tail").items[0].count, troubles) == (3, [])
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["{", "[" * 100_000, "null", "\x00", '{"used": {"a": null}}', '{"last_piece": "\\ud800"}'],
+)
 def test_settings_that_cannot_be_read_are_set_aside_and_never_stop_the_start(tmp_path, text):
     path = tmp_path / "settings.json"
     path.write_text(text)
     settings = Settings(path)
     assert settings["unit"] == "mm"
-    assert bool(settings.trouble) == ("used" not in text)
+    assert bool(settings.trouble) == ("used" not in text and "last" not in text)
     assert (tmp_path / "settings.json.unreadable").exists() == bool(settings.trouble)
     settings.count_use("a")
     assert Settings(path)["used"] == {"a": 1}

@@ -121,6 +121,14 @@ def test_a_wider_neck_lifts_the_strand_and_a_longer_strand_falls():
     assert falls[1] < falls[0] < falls[2]
 
 
+@pytest.mark.parametrize("links", [2_000, 8_000])
+def test_a_strand_longer_than_any_start_is_still_counted_and_checked(links):
+    found = evaluate(loop(links))
+    assert found.closed_length_mm == pytest.approx(links * FINE.pitches_mm[0], rel=0.01)
+    assert found.hung.state != "converged" or found.readings.falls_mm["Loop"] > 1_000
+    assert np.isfinite(found.hung.solution.positions).all()
+
+
 @pytest.mark.parametrize("posture", ["upright", "easy", "sloping"])
 @pytest.mark.parametrize("length", [460, 700])
 def test_every_posture_holds_a_strand(posture, length):

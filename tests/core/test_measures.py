@@ -33,6 +33,13 @@ def test_lengths_as_written(text, mm):
         assert parse_length(text).mm == pytest.approx(mm, abs=1e-9)
 
 
+@pytest.mark.parametrize("text", ["9" * 400, "=" + "*".join(["9" * 39] * 9), "=1/0",
+                                  "1/" + "0" * 60])  # fmt: skip
+def test_what_is_no_number_that_anything_has_is_said(text):
+    with pytest.raises(MeasureError):
+        amount_at(text)
+
+
 def test_a_bare_number_is_in_the_display_unit():
     assert parse_length("16 1/2", "in") == Length(pytest.approx(419.1))
     assert parse_length("4,5", "cm").mm == pytest.approx(45)

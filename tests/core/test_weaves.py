@@ -288,6 +288,8 @@ def test_what_cannot_be_woven_is_said():
     strip = weave("doubled strip", 14, end_rings=1)
     assert "smaller than" in codes(strip, swapped)["weave-role"].message
     assert set(codes(weave("box", 40))) == {"swatch-wanted"}
+    wide = replace(RINGS["small"], wire_mm=RINGS["large"].inner_mm, inner_mm=20.0)
+    assert pitch_of(strip, THINGS | {wide.id: wide}) is None  # it goes into none
 
 
 # --- the plan -------------------------------------------------------------------------------------

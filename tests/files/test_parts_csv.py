@@ -79,6 +79,7 @@ def test_headings_are_guessed_with_their_units(text, kind, part):
         ("A,widget,4,0.8,brass,", "“widget” is no kind of part"),
         ("A,ring,four,0.8,brass,", "“four” is no size"),
         ("A,ring,-4,0.8,brass,", "is no size"),
+        (f"A,ring,4,0.8,brass,{'9' * 400}", "is no figure"),
         ("A,ring,4,99999,brass,", "wire: expected `float` <= 20000"),
         ("A,ring,4,0.8,mithril,", "“mithril” is no material that is known"),
         ("A,ring,4,0.8,brass,2.5", "is no whole number of pieces"),

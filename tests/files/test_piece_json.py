@@ -1,7 +1,10 @@
 """Piece files: what is saved is read again, and what is wrong is refused with its place."""
 
+import copy
 import json
+from contextlib import suppress
 from pathlib import Path
+from random import Random
 
 import pytest
 from click.testing import CliRunner
@@ -10,6 +13,7 @@ from hypothesis import strategies as st
 
 from files_cases import CASES, GOOD
 from maglia.cli import main
+from maglia.core.assembly.expand import expand
 from maglia.core.piece.items import RepeatItem
 from maglia.core.piece.piece import DropRow
 from maglia.core.report import as_json, evaluate
@@ -17,6 +21,7 @@ from maglia.core.values.record import DomainError
 from maglia.demo import demo_names, demo_path
 from maglia.files import disk
 from maglia.files.piece_json import piece_from, piece_text, read_piece, write_piece
+from maglia.phrases.told import told
 from workshop import chain, drop, piece, rings, strand, unit
 
 SCHEMA = Path(disk.__file__).parent / "piece.schema.json"
@@ -61,6 +66,51 @@ def test_saving_and_loading_is_the_identity(half, links):
 @pytest.mark.parametrize("name", demo_names())
 def test_the_demo_is_saved_as_it_is_read(name):
     assert piece_text(read_piece(demo_path(name))) == demo_path(name).read_text()
+
+
+STRANGE = (0, 1, -1, 2, 1e9, 1e-9, 19_999.0, None, "", [], {}, "x", True, "catch", 1e308)
+
+
+def nodes(value):
+    """Every place in a file: what holds it, and its key there."""
+    held = value.items() if isinstance(value, dict) else enumerate(value)
+    for key, inner in list(held):
+        yield value, key
+        if isinstance(inner, dict | list):
+            yield from nodes(inner)
+
+
+def spoilt(value, random):
+    """A file with one to three of its places otherwise: strange, gone, doubled, exchanged."""
+    for _ in range(random.choice((1, 1, 2, 3))):
+        places = list(nodes(value))
+        (where, key), (other, instead) = random.choice(places), random.choice(places)
+        match random.randrange(5):
+            case 0:
+                where[key] = random.choice(STRANGE)
+            case 1:
+                del where[key]
+            case 2:
+                where[key] = copy.deepcopy(other[instead])
+            case 3 if isinstance(where, list):
+                where.insert(key, copy.deepcopy(where[key]))
+            case _:
+                if type(where[key]) in (int, float):
+                    where[key] *= random.choice((10, 100, -1, 0.5))
+    return value
+
+
+def test_a_spoilt_file_is_refused_in_words_or_built_and_told():
+    random, built = Random(32), 0
+    texts = [demo_path(name).read_text() for name in demo_names()]
+    for _ in range(400):
+        text = json.dumps(spoilt(json.loads(random.choice(texts)), random))
+        with suppress(DomainError):
+            found = piece_from(text.encode())
+            expand(found)
+            built += 1
+            told(found)
+    assert built > 40  # enough came through the door
 
 
 def test_saving_is_whole_or_not_at_all(tmp_path, monkeypatch):

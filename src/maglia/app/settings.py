@@ -112,6 +112,15 @@ class Settings:
             self.faulty(f"Settings are not kept: {fault}.")
 
 
+def _is_whole(value: Any) -> bool:
+    """Whether its texts hold no half characters, which no path and no window takes."""
+    try:
+        json.dumps(value, ensure_ascii=False).encode(errors="surrogateescape")
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
 def _sound(found: Any) -> dict[str, Any]:
     """What of the settings is of the right kind; the rest keeps its default."""
     if not isinstance(found, dict):
@@ -120,6 +129,7 @@ def _sound(found: Any) -> dict[str, Any]:
         s.key: found[s.key]
         for s in TABLE
         if isinstance(found.get(s.key), type(s.default))
+        and _is_whole(found[s.key])
         and (not s.allowed or found[s.key] in s.allowed)
         and (s.key not in ("said", "recent") or all(type(one) is str for one in found[s.key]))
         and (s.key != "text" or 100 <= found["text"] <= 200)

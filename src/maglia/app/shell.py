@@ -20,6 +20,7 @@ from PySide6.QtGui import (
     QKeySequence,
 )
 from PySide6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QMainWindow,
     QMenu,
@@ -337,9 +338,19 @@ class Shell(QMainWindow):
         if piece_commands.may_leave(self.desk):
             if self.desk.keeper is not None:
                 self.desk.keeper.forget()
-            for room in self.made.values():
-                room.close_down()
-            self.session.finish()
+            self._close_down()
             event.accept()
         else:
             event.ignore()
+
+    def go(self) -> None:
+        """Told to go, without asking: what is not saved is kept, and offered at the next start."""
+        if self.desk.keeper is not None and self.session.edited:
+            self.desk.keeper.keep()
+        self._close_down()
+        QApplication.exit()
+
+    def _close_down(self) -> None:
+        for room in self.made.values():
+            room.close_down()
+        self.session.finish()

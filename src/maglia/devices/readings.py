@@ -10,7 +10,7 @@ TO_MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "inch": 25.4, '"': 25.4}
 TO_G = {"g": 1.0, "mg": 0.001, "kg": 1000.0, "ct": 0.2, "oz": 28.349523125}
 """A carat is 0.2 g; an ounce (avoirdupois) 28.349523125 g exactly."""
 NUMBER = re.compile(
-    r"(?P<sign>[+\-−]?)\s*(?P<number>\d+(?:[.,]\d+)?|[.,]\d+)\s*(?P<unit>[a-zA-Z\"]+)?"
+    r"(?P<sign>[+\-−]?)\s*(?P<number>\d{1,9}(?:[.,]\d{1,9})?|[.,]\d{1,9})\s*(?P<unit>[a-zA-Z\"]+)?"
 )
 TROUBLES = (
     (re.compile(r"\b(?:ol|over(?:load)?|err(?:or)?)\b|-{3,}", re.IGNORECASE), "overload"),

@@ -6,6 +6,7 @@ separators, decimal comma and headings are guessed, and every guess can be set o
 
 import csv
 import io
+import math
 import re
 from collections.abc import Callable, Iterable, Sequence
 from functools import lru_cache
@@ -361,9 +362,12 @@ def _number(cell: str, what: str) -> float:
     elif re.fullmatch(r"\d{1,3}(?:\.\d{3})+,\d+", text):
         text = text.replace(".", "")
     try:
-        return float(text.replace(",", "."))
+        found = float(text.replace(",", "."))
     except ValueError:
-        raise DomainError(f"{what} “{cell}” is no figure") from None
+        found = math.nan
+    if not math.isfinite(found):
+        raise DomainError(f"{what} “{cell}” is no figure")
+    return found
 
 
 @lru_cache(4096)

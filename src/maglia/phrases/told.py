@@ -51,7 +51,6 @@ from maglia.phrases.names import said as named
 from maglia.phrases.phrase import only_offer
 from maglia.phrases.same import differs
 from maglia.phrases.script import with_kept
-from maglia.phrases.stands import standing
 from maglia.phrases.told_parts import Untold, called, figure, part_told, unit_told, wearer_told
 from maglia.phrases.told_words import Wording
 
@@ -287,7 +286,7 @@ class _Teller(Wording):
             end = run.end
             two = isinstance(run.centre, ConnectorItem) and (end.at == 0 or end.port is not None)
             if two:
-                item = dict(standing(self.made_run(end.run))).get(end.item)
+                item = self.stands_at(end.run, end.item)
                 held = catalogue(self.made).get(ref_of(item))
                 pair = isinstance(held, Connector) and (
                     mirror_hole(held, end.port or "") not in (None, end.port)
@@ -317,7 +316,7 @@ class _Teller(Wording):
         self.say(f"drop {self.items(legs)} by {by} at {self.place(at, lies)}{name}")
 
     def _rides(self, at: Place) -> str:
-        item = dict(standing(self.made_run(at.run)))[at.item]
+        item = self.stands_at(at.run, at.item)
         if at.until is not None:
             ends = [self.place(replace(at, port=None, until=None, at=n))
                     for n in (at.at, at.until)]  # fmt: skip

@@ -208,15 +208,25 @@ class Wording:
             yield f"{words} of {target}"
 
     def made_run(self, name: str) -> Run:
-        """A run of what is made so far, those that rules make among them."""
-        return next(one.run for one in written_out(self.made) if one.run.name == name)
+        """A run of what is made so far, those that rules make among them. Raises Untold."""
+        for one in written_out(self.made):
+            if one.run.name == name:
+                return one.run
+        raise Untold(f"what is on “{name}”")
+
+    def stands_at(self, name: str, number: int) -> Item:
+        """What stands on a run at a number. Raises Untold."""
+        found = dict(standing(self.made_run(name))).get(number)
+        if found is None:
+            raise Untold(f"item {number} of “{name}”")
+        return found
 
     def thing(self, name: str, number: int, at: int) -> str:
         """“2nd “rose link” of “Strand””: the thing that stands at an item."""
         run = self.made_run(name)
         if (number == 0 and at == 0) or (number == 0 and not isinstance(run.centre, RingItem)):
             return f"fold of {named(name)}"
-        item = dict(standing(run))[number]
+        item = self.stands_at(name, number)
         ref, own = ref_of(item), catalogue(self.made)
         passed = 0
         for k, other in standing(run):

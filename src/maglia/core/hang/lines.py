@@ -43,7 +43,7 @@ def of_length(curve: Callable[[float], Floats], wanted: float, low: float, high:
     for _ in range(12):
         line = curve(at)
         miss = _length(line) - wanted
-        if abs(miss) < 0.01 * wanted:
+        if abs(miss) < 0.01 * wanted or at == low:  # `low` once more: it grows no further
             break
         if long or miss >= 0:
             if miss < 0:

@@ -133,7 +133,7 @@ def in_steps(whole: Sequence[str | Bare | Knot]) -> tuple[str | Bare | Knot, ...
             found += run
             continue
         length = sum(one.mm for one in run if isinstance(one, Bare))
-        steps = min(math.ceil(round(length / BARE_STEP_MM, 6)), MOST_BARE)
+        steps = min(max(math.ceil(round(length / BARE_STEP_MM, 6)), 1), MOST_BARE)
         found += [Bare(mm=length / steps)] * steps
     return tuple(found)
 

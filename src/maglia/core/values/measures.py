@@ -4,6 +4,7 @@ Everything inside the program is millimetres; this module is the edge, and reads
 a maker writes.
 """
 
+import math
 import re
 from fractions import Fraction
 from typing import Literal, NoReturn
@@ -63,6 +64,8 @@ class Amount(Value, frozen=True):
         return int(self.value)
 
 
+MOST_SIGNS = 40
+"""Of a number as it is written."""
 _VULGAR_SIGNS = "".join(_VULGAR)
 _TOKEN = re.compile(
     rf"""\s*(?:
@@ -163,6 +166,8 @@ class _Reader:
         result = self._sum()
         if self.at < len(self.tokens):
             self._refuse(self.tokens[self.at][1])
+        if not math.isfinite(result[0]):
+            raise MeasureError(f"“{self.text.strip()[:40]}” is larger than anything here")
         return result
 
     def _peek(self, *signs: str) -> bool:
@@ -222,6 +227,8 @@ class _Reader:
 def _number(token: str) -> float:
     for sign, plain in _VULGAR.items():
         token = token.replace(sign, f" {plain}")
+    if len(token) > MOST_SIGNS:
+        raise MeasureError(f"“{token.strip()[:20]}…” is longer than any number here")
     if "/" not in token and "⁄" not in token:
         return float(token.replace(",", "."))
     try:

@@ -72,16 +72,17 @@ def is_void(swatch: Swatch, item: WeaveItem, things: Things) -> bool:
 
 
 def sized(item: WeaveItem, things: Things) -> dict[str, Size] | None:
-    """The ring of each role; None while a size is not known."""
+    """The ring of each role; None while a size is not known, or one does not go into another."""
     found = {}
     for role in item.roles:
         ring = things.get(role.part)
         if not isinstance(ring, Ring) or not ring.inner_mm or not ring.wire_mm:
             return None
-        if ring.wire_mm >= ring.inner_mm:
-            return None
         found[role.role] = Size(ring.inner_mm, ring.wire_mm, ring.stretch_limit)
-    return found
+    widest = max(size.wire for size in found.values())
+    fits = all(size.wire < size.inner and (role == "rubber" or widest < size.inner)
+               for role, size in found.items())  # fmt: skip
+    return found if fits else None
 
 
 def pitch_of(item: WeaveItem, things: Things, stretch: float = 1.0) -> Pitch | None:
