@@ -11,6 +11,7 @@ from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -129,11 +130,11 @@ def count(app: QApplication) -> Hands:
     hands = Hands(app)
     hands.room(3)
     names = (FIRST, "spotlight-swags", "ushers-y", "gallery-tiers")
-    hands.session.day.set(tuple(Entry(read_piece(demo_path(name))) for name in names))
+    hands.session.day.set(tuple(Entry(replace(read_piece(demo_path(n)), id=n)) for n in names))
     end = time.monotonic() + 30
     while hands.session.day.at_work and time.monotonic() < end:
         hands.wait(0.1)
-    hands.wait(1)
+    hands.wait(3)  # the pieces are drawn
     return hands
 
 

@@ -206,7 +206,7 @@ def test_make_says_what_it_makes_and_what_the_bench_has_otherwise(maker):
     room = own.to("make")
     own.press(KEY.Key_Return)
     build = own.session.builds.build
-    assert f"<b>Spotlight swags</b> · build {build.id}" in room.card.words.text()
+    assert f"Spotlight swags</span> · build {build.id}" in room.card.words.text()
     own.make_all(lambda step: step.stage != "ready")
     own.to("bench")
     own.settled()

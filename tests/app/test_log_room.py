@@ -80,7 +80,7 @@ def test_from_the_mat_to_the_log_and_into_the_next_piece(keeper):
     plain = evaluate(own.session.piece)
     room = own.to("log")
     assert room.entry.id == 65  # the latest stands first
-    for words in ("20.4", "hem", "<b>changed</b>", "Rolo"):
+    for words in ("20.4", "hem", "changed</span>", "Rolo"):
         assert words in own.told(), words
     measured = [one for _, one in log.measures(own.store, 65)]
     assert {(m.what, m.measured_mm) for m in measured} == {("span", 20.4), ("hem", 38.0)}

@@ -22,6 +22,11 @@ def tip(words: str) -> str:
     return f"<qt>{escape(words)}</qt>".replace("\n", "<br>")
 
 
+def strong(words: str) -> str:
+    """Words of a rich page in bold, in the weight that the fonts which ship have."""
+    return f'<span style="font-weight:600">{escape(words)}</span>'
+
+
 def button(words: str) -> str:
     """Words for a button or a menu, where “&” would make a key of what follows."""
     return words.replace("&", "&&")

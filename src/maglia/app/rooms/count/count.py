@@ -41,7 +41,7 @@ class CountRoom(RoomWidget):
         super().__init__(desk)
         del offers
         self.session, self.day = desk.session, desk.session.day
-        self.make = ToMake(self.day)
+        self.make = ToMake(self.day, self.session.evaluation.jobs)
         self.bars = CutBars(self.day, desk.theme)
         self.needs = NeedsView(self.day, desk.theme)
         across = QSplitter(Qt.Orientation.Horizontal)

@@ -5,17 +5,23 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QObject, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QLineEdit, QListView
 
+from maglia.app.jobs import Jobs
 from maglia.app.lists import Rows
-from maglia.app.panel import Panel
+from maglia.app.painting.small import draw_small
+from maglia.app.panel import Panel, drawn_icon
+from maglia.app.pictures import Pictures
 from maglia.app.plain_text import Label
 from maglia.app.session.day import Day, Entry, letter_of
+from maglia.core.piece.piece import Piece
+from maglia.core.report import Findings
 from maglia.core.values.record import Value
 
-MOST_SHOWN = 6
+MOST_SHOWN = 4
+ICON = QSize(44, 30)
 
 
 class Found(Value, frozen=True):
@@ -30,13 +36,18 @@ class ToMake(Panel):
 
     wanted = Signal(object)
 
-    def __init__(self, day: Day) -> None:
+    def __init__(self, day: Day, jobs: Jobs) -> None:
         super().__init__()
         self.day = day
+        self.pictures = Pictures(jobs, "day", self)
+        self.pictures.hung.connect(self.on_hung)
+        self.icons: dict[str, QIcon] = {}
+        blank = drawn_icon(ICON, 1.0, lambda _: None)  # keeps the room of what is still to be drawn
         self.found: tuple[Found, ...] = ()
-        self.rows: Rows[Entry] = Rows(self._words)
+        self.rows: Rows[Entry] = Rows(self._words, lambda entry: self.icons.get(_key(entry), blank))
         self.list = QListView()
         self.list.setModel(self.rows)
+        self.list.setIconSize(ICON)
         self.list.setAccessibleName("To make")
         self.choices: Rows[Found] = Rows(lambda one: one.name)
         self.choose = QListView()
@@ -57,7 +68,7 @@ class ToMake(Panel):
         self.close_line()
 
     def _words(self, entry: Entry) -> str:
-        at = next(k for k, one in enumerate(self.day.entries) if one.piece.id == entry.piece.id)
+        at = self.day.entries.index(entry)
         words = f"{letter_of(at)}   {entry.piece.name}   × {entry.copies}"
         made = [f"{entry.begun} in the making"] if entry.begun else []
         made += [f"{entry.ended} made"] if entry.ended else []
@@ -70,6 +81,28 @@ class ToMake(Panel):
         shown = min(max(self.rows.rowCount(), 1), MOST_SHOWN)
         self.list.setFixedHeight(10 + shown * max(self.list.sizeHintForRow(0), 22))
         self.refresh_title()
+        if self.isVisible():
+            self._ask_pictures()
+
+    # --- how the pieces look ----------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._ask_pictures()
+
+    def _ask_pictures(self) -> None:
+        pieces = {_key(entry): entry.piece for entry in self.day.entries}
+        self.icons = {key: icon for key, icon in self.icons.items() if key in pieces}
+        self.pictures.known = {key: found for key, found in self.pictures.known.items()
+                               if key in pieces}  # fmt: skip
+        self.pictures.ask([(key, partial(_as_it_is, piece)) for key, piece in pieces.items()
+                           if key not in self.icons])  # fmt: skip
+
+    def on_hung(self, key: str, found: Findings) -> None:
+        box = QRectF(1, 1, ICON.width() - 2, ICON.height() - 2)
+        self.icons[key] = drawn_icon(ICON, self.devicePixelRatioF(),
+                                     lambda painter: draw_small(painter, found, box))  # fmt: skip
+        self.list.viewport().update()
 
     def refresh_title(self) -> None:
         day, state = self.day, []
@@ -143,3 +176,12 @@ class ToMake(Panel):
             return False
         do()
         return True
+
+
+def _key(entry: Entry) -> str:
+    """Of a piece as it stands: when it is edited it is drawn anew."""
+    return f"{entry.piece.id} {hash(entry.piece)}"
+
+
+def _as_it_is(piece: Piece) -> Piece:
+    return piece

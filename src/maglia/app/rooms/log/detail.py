@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
+from maglia.app.plain_text import strong
 from maglia.app.session.log_book import LogBook
 from maglia.core.log.records import Entry, Measure
 from maglia.core.values.measures import LengthUnit, format_length
@@ -28,7 +29,7 @@ def detail_html(book: LogBook, entry: Entry, unit: LengthUnit) -> str:
         if note.sort == "measured" and round(note.value or 0.0, 2) in against:
             continue
         if note.words != "given up":
-            head = f"<b>{said[note.sort]}</b> " if note.sort in said else ""
+            head = f"{strong(said[note.sort])} " if note.sort in said else ""
             parts.append(f"<p>{head}{escape(note.words)}</p>")
     spent = book.spent_of(entry)
     if spent:

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from maglia.app.plain_text import strong
 from maglia.app.session.builds import Builds
 from maglia.app.theme import Theme, scaled
 from maglia.core.joining.cautions import CAUTIONS
@@ -109,7 +110,7 @@ class StepCard(QScrollArea):
         """Which piece is made, and where one is in it."""
         build = self.builds.build
         assert build is not None
-        name = f"<b>{escape(build.name)}</b> · build {build.id}"
+        name = f"{strong(build.name)} · build {build.id}"
         return self._quiet(f"{name} · {escape(words)}", 0)
 
     def _differs(self) -> list[str]:
@@ -193,7 +194,7 @@ class StepCard(QScrollArea):
         if not found or len(named) < 2:
             return [self._line(escape(step.says), bold=True)]
         lines = [self._line(escape(f"{head} Let it take"), bold=True)]
-        lines += [self._line(f"<b>{k}</b>&nbsp;&nbsp;{escape(words)}", size=0.86, above=6)
+        lines += [self._line(f"{strong(str(k))}&nbsp;&nbsp;{escape(words)}", size=0.86, above=6)
                   for k, words in enumerate(named, 1)]  # fmt: skip
         rest = tail.lstrip(".; ")
         return [*lines, self._line(escape(rest[:1].upper() + rest[1:]), bold=True)]
@@ -221,7 +222,7 @@ class StepCard(QScrollArea):
             found.append(self._line(f"{turn.number} of {turn.of}", size=1.3, bold=True))
         elif turn.of > 1:
             places = results_in(sheet.assembly, turn)[:MOST_PLACES]
-            found.append(self._line(f"<b>{turn.number} of {turn.of}</b>&nbsp;&nbsp;"
+            found.append(self._line(f"{strong(f'{turn.number} of {turn.of}')}&nbsp;&nbsp;"
                                     f"{escape(' and '.join(places))}", size=0.75))  # fmt: skip
         return found
 
