@@ -81,9 +81,16 @@ def test_a_suppliers_list_is_dropped(hands, tmp_path):
 
 def test_a_set_is_dropped_and_is_what_is_to_be_made(hands, tmp_path):
     path = tmp_path / "day.json"
-    write_set(Set("Saturday", (Entry(read_piece(demo_path()), 3),)), path)
+    own, plain = replace(read_piece(demo_path()), id="own"), read_piece(demo_path("ushers-y"))
+    write_set(Set("Saturday", tuple(map(Entry, (own, own, plain, plain), (3, 1, 1, 2)))), path)
     drop(hands, path)
-    assert [entry.copies for entry in hands.session.day.entries] == [3]
+    entries = hands.session.day.entries
+    assert [entry.copies for entry in entries] == [3, 1, 1, 2]
+    assert len({entry.piece.id for entry in entries} - {""}) == 4  # copies of one file, told apart
+    assert [hands.window.room.make.rows.words(one)[0] for one in entries] == list("ABCD")
+    path.write_text(path.read_text().replace("Saturday", "Satur\\nday"))
+    drop(hands, path)
+    assert "cannot be seen" in hands.said[-1]
 
 
 def test_an_exported_workshop_fills_an_empty_one_and_is_offered_to_a_full_one(
@@ -92,7 +99,12 @@ def test_an_exported_workshop_fills_an_empty_one_and_is_offered_to_a_full_one(
     other = Hands(qtbot, tmp_path / "other.sqlite", "ushers-y")
     path = tmp_path / "workshop.json"
     path.write_text(exported(other.store))
+    before = exported(hands.store)
     drop(hands, path)
+    assert exported(hands.store) == before  # asked first
+    take, leave = hands.window.banner.buttons
+    assert leave.text() == "Leave it"
+    take.click()
     assert hands.session.workshop.lying_of("ring-4") == other.session.workshop.lying_of("ring-4")
     hands.session.workshop.keep(replace(hands.session.tray.parts[0], id="own", name="Own"))
     some = hands.session.tray.parts[:2]

@@ -83,18 +83,29 @@ def _photograph(shell: Shell, path: Path) -> None:
 
 
 def _workshop(shell: Shell, path: Path) -> None:
-    """An exported workshop fills an empty one; of one that holds something, its parts, units and
-    wearers that are not known are offered."""
+    """An exported workshop may fill an empty one; of one that holds something, its parts, units
+    and wearers that are not known are offered."""
     from maglia.files.workshop.contents import import_whole, is_empty, read_whole
+
+    def take_over() -> None:
+        assert store is not None
+        import_whole(store, whole)
+        workshop.read()
+        shell.desk.say(f"The workshop of {disk.shown(path)} is yours now.")
 
     whole, workshop = read_whole(path), shell.session.workshop
     store = workshop.store
     if store is None or store.read_only:
         raise DomainError("no workshop is open that could be written to")
     if is_empty(store):
-        import_whole(store, whole)
-        workshop.read()
-        shell.desk.say(f"The workshop of {disk.shown(path)} is yours now.")
+        things = len(whole.parts) + len(whole.units) + len(whole.wearers)
+        shell.banner.ask(
+            f"{disk.shown(path)} is an exported workshop: {things} parts, units and wearers, "
+            f"{len(whole.builds)} builds, and the stock. Yours holds nothing: it can go on as "
+            "that one.",
+            ("Take it over", partial(shell.desk.attempt, take_over)),
+            ("Leave it", lambda: None),
+        )
         return
     known = {own.id for own in (*workshop.tray.parts, *workshop.tray.units)}
     roles = {wearer.role for wearer in workshop.tray.wearers}

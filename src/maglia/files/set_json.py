@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 import msgspec
 
 from maglia.core.piece.piece import Piece
-from maglia.core.values.record import DomainError
+from maglia.core.values.record import NOT_PLAIN, DomainError, as_plain
 from maglia.files import disk
 from maglia.files.piece_json import piece_from, piece_text
 
@@ -59,6 +59,8 @@ def read_set(path: Path) -> Set:
     name = values.get("name")
     if not isinstance(name, str) or not name:
         raise DomainError(f"{where}: a set needs its `name`")
+    if as_plain(name) != name.strip():
+        raise DomainError(f"{where}: its name {NOT_PLAIN}")
     return Set(name, tuple(_entry(where, k, one) for k, one in enumerate(pieces, 1)))
 
 

@@ -111,6 +111,7 @@ class Day(QObject):
 
     def set(self, entries: tuple[Entry, ...]) -> None:
         """Other pieces, or others in number."""
+        entries = _each_its_own(entries)
         if entries == self.entries:
             return
         self.entries, self._unkept = entries, True
@@ -122,10 +123,8 @@ class Day(QObject):
 
     def add(self, piece: Piece) -> None:
         """One piece more; the same piece once more is one more of it, as it is now."""
-        if not piece.id:
-            piece = replace(piece, id=new_id())
         for k, entry in enumerate(self.entries):
-            if entry.piece.id == piece.id:
+            if piece.id and entry.piece.id == piece.id:
                 self._put(k, replace(entry, piece=piece, copies=min(entry.copies + 1, MOST_COPIES)))
                 return
         self.set((*self.entries, Entry(piece)))
@@ -385,6 +384,18 @@ class Day(QObject):
 class _Priced(NamedTuple):
     cost: Cost
     short: tuple[Short, ...]
+
+
+def _each_its_own(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
+    """Each piece with an id that no other of them has: two of a set may be copies of one file."""
+    found: dict[str, Entry] = {}
+    for entry in entries:
+        own = entry.piece.id
+        if not own or own in found:
+            own = new_id()
+            entry = replace(entry, piece=replace(entry.piece, id=own))
+        found[own] = entry
+    return tuple(found.values())
 
 
 def letter_of(number: int) -> str:

@@ -15,8 +15,7 @@ from maglia.app.rooms.count.bars import CutBars
 from maglia.app.rooms.count.needs_view import NeedsView
 from maglia.app.rooms.count.to_make import Found, ToMake
 from maglia.app.rooms.room import Offered, RoomWidget
-from maglia.app.session.identity import id_of_file, new_id
-from maglia.core.piece.piece import Piece
+from maglia.app.session.identity import id_of_file
 from maglia.core.values.record import DomainError
 
 OF_A_DAY = (
@@ -161,7 +160,7 @@ class CountRoom(RoomWidget):
         from maglia.files.set_json import read_set
 
         made = read_set(path)
-        self.day.set(tuple(Entry(_known(one.piece), one.copies) for one in made.entries))
+        self.day.set(tuple(Entry(one.piece, one.copies) for one in made.entries))
         self.session.said.emit(f"The set {made.name}: {len(made.entries)} pieces.")
 
     def take_out(self) -> None:
@@ -208,11 +207,6 @@ class CountRoom(RoomWidget):
         price = money(cost.price, cost.currency) if cost is not None and title == TITLE else ""
         for entry in self.day.entries:
             self.session.delta.note_printed(entry.piece, title.lower(), price)
-
-
-def _known(piece: Piece) -> Piece:
-    """A piece with an id."""
-    return piece if piece.id else replace(piece, id=new_id())
 
 
 def _scrolled(inner: QWidget) -> QScrollArea:
