@@ -13,7 +13,7 @@ from maglia.core.values.measures import LengthUnit, format_length
 def detail_html(book: LogBook, entry: Entry, unit: LengthUnit) -> str:
     """The build as rich text."""
     state = "given up" if entry.given_up else "finished" if entry.ended else "going on"
-    parts = [f"<h3>{escape(entry.piece)}</h3>"]
+    parts = [f"<h3>{strong(entry.piece)}</h3>"]
     parts.append(f"<p>for {escape(entry.wearer or 'anyone')} · {state} {entry.at[:10]} · "
                  f"{entry.minutes:.0f} minutes · {entry.metal_g:g} g of metal"
                  + (f" · cost {escape(entry.cost)}" if entry.cost else "") + "</p>")  # fmt: skip
