@@ -22,7 +22,7 @@ from maglia.app.session.session import Session
 from maglia.app.settings import Settings, kept_folders, settings_path
 from maglia.app.shell import Shell
 from maglia.app.theme import THEMES, apply_theme, desktop_theme, load_fonts, set_text_scale
-from maglia.app.told_to_go import ToldToGo
+from maglia.app.told_to_go import told_to_go
 from maglia.core.values.record import DomainError, Value
 from maglia.core.workshop.tray import Tray
 from maglia.demo import demo_path, demo_tray, empty_file
@@ -85,9 +85,9 @@ def run_window(wishes: Wishes) -> int:
     for trouble in filter(None, (settings.trouble, *troubles)):
         session.said.emit(trouble)
     if wishes.shot is None:
-        ToldToGo(window, window.go)
         QTimer.singleShot(0, session, partial(_open_workshop, window, own, wishes))
-        return app.exec()
+        with told_to_go(window.go):
+            return app.exec()
     with TemporaryDirectory() as folder:  # a picture leaves nothing behind
         scratch = Path(folder) / "workshop.sqlite"
         _open_workshop(window, wishes.workshop or scratch, wishes)

@@ -2,36 +2,39 @@
 
 import signal
 import socket
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from types import FrameType
 
-from PySide6.QtCore import QObject, QSocketNotifier
+from PySide6.QtCore import QSocketNotifier
 
 SIGNALS = (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)
 
 
-class ToldToGo(QObject):
-    """Calls `go` in the window's thread soon after a signal. Python's own handlers wait until some
-    Python runs, and in a window at rest none does; so the signal is also a byte on a socket."""
-
-    def __init__(self, parent: QObject, go: Callable[[], None]) -> None:
-        super().__init__(parent)
-        self._go = go
-        self._heard, self._ring = socket.socketpair()
-        for end in (self._heard, self._ring):
+@contextmanager
+def told_to_go(go: Callable[[], None]) -> Iterator[None]:
+    """Meanwhile calls `go` in the window's thread soon after a signal. Python's own handlers wait
+    until some Python runs, and in a window at rest none does; so it is also a byte on a socket."""
+    heard, ring = socket.socketpair()
+    with heard, ring:
+        for end in (heard, ring):
             end.setblocking(False)
-        self._notifier = QSocketNotifier(self._heard.fileno(), QSocketNotifier.Type.Read, self)
-        self._notifier.activated.connect(self._on_heard)
-        signal.set_wakeup_fd(self._ring.fileno(), warn_on_full_buffer=False)
-        for number in SIGNALS:
-            signal.signal(number, _go_on)
 
-    def _on_heard(self) -> None:
-        with suppress(BlockingIOError):
-            numbers = self._heard.recv(4096)
-            if set(numbers) & set(SIGNALS):
-                self._go()
+        def on_heard() -> None:
+            if set(heard.recv(4096)) & set(SIGNALS):
+                go()
+
+        notifier = QSocketNotifier(heard.fileno(), QSocketNotifier.Type.Read)
+        notifier.activated.connect(on_heard)
+        before = signal.set_wakeup_fd(ring.fileno(), warn_on_full_buffer=False)
+        handlers = {number: signal.signal(number, _go_on) for number in SIGNALS}
+        try:
+            yield
+        finally:
+            for number, handler in handlers.items():
+                signal.signal(number, handler)
+            signal.set_wakeup_fd(before)
+            notifier.setEnabled(False)
 
 
 def _go_on(number: int, frame: FrameType | None) -> None:
