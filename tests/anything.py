@@ -3,7 +3,7 @@
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from faults import reworded
 from maglia.demo import demo_names, demo_path
@@ -25,13 +25,9 @@ PHRASES = (
     "tiers first 40 gaps 25", "length to collar", "strand 60 rolo", "swag from 4 to 12", "clasp",
     "extender rolo 10", "fall of Tier 2 60", "12", "“", "-5", "", "rings", "charm", "nested 20",
 )  # fmt: skip
-NOT_DONE = {"settings", "bundle", "open-beside", "customer", "kit", "alone", "open", "save",
-            "save-as",
-            "cuts", "counts", "leave", "picture", "make-sheet",
-            "make-printer", "make-habit", "count-csv", "count-kits", "count-print",
-            "count-printer", "count-save-set", "count-open-set", "log-csv", "log-json",
-            "log-print", "log-photo"}  # fmt: skip
-"""Actions that ask for a file or end the window."""
+NOT_DONE = {"leave", "open-beside", "make-printer", "count-printer"}
+"""Actions that end the window, begin another or hand to a printer."""
+ROOMS = ("tray", "bench", "bench", "bench", "count", "make", "make", "log", "settings")
 
 
 class Anything:
@@ -49,7 +45,9 @@ class Anything:
         self.window.session.open(demo_path(name), as_copy=True)
 
     def one(self):
-        act = self.random.choice((self.press,) * 6 + (self.say, self.act, self.click, self.turn))
+        act = self.random.choice(
+            (self.press,) * 12 + (self.say, self.act, self.click, self.turn) * 2 + (self.walk,)
+        )
         self.done.append(act.__name__)
         act()
 
@@ -62,11 +60,21 @@ class Anything:
         self.done[-1] += f" {key.name} {modifier.name}"
         QTest.keyClick(self._focus(), key, modifier)
 
+    def walk(self):
+        room = self.random.choice(ROOMS)
+        self.done[-1] += f" {room}"
+        self.window.show_room(room)
+
     def say(self):
         phrase = reworded(self.random.choice(PHRASES), self.random)
         self.done[-1] += f" {phrase!r}"
-        self.window.room.rule.setFocus()
-        QTest.keyClick(self._focus(), KEY.Key_Return)
+        lines = [own for own in self.window.room.findChildren(QLineEdit)
+                 if own.isVisible() and own.isEnabled()]  # fmt: skip
+        if hasattr(self.window.room, "rule"):
+            self.window.room.rule.setFocus()
+            QTest.keyClick(self._focus(), KEY.Key_Return)
+        elif lines:
+            self.random.choice(lines).setFocus()
         QTest.keyClicks(self._focus(), phrase.encode("ascii", "replace").decode())
         QTest.keyClick(self._focus(), KEY.Key_Return)
 
@@ -99,7 +107,8 @@ class Anything:
         QApplication.sendEvent(widget, event)
 
     def _somewhere(self):
-        widget = self.random.choice((self.window.room.rule, self.window.room.form))
+        known = [self.window.room, *self.window.room.findChildren(QWidget)]
+        widget = self.random.choice([own for own in known if own.isVisible()])
         size = widget.size()
         return widget, QPoint(
             self.random.randrange(max(size.width(), 1)),

@@ -6,17 +6,22 @@ Run: PYTHONPATH=src:tests QT_QPA_PLATFORM=offscreen python benchmarks/faults/act
 
 import faulthandler
 import gc
+import re
 import sys
 import time
 import traceback
+from collections import Counter
 from pathlib import Path
 from random import Random
+from tempfile import TemporaryDirectory
 
 from PySide6.QtCore import QEvent, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from anything import Anything, back_to_the_start
 from maglia.app.collector import Collector
+from maglia.app.house import BESIDE, ROOMS
+from maglia.app.own_workshop import open_own
 from maglia.app.session.session import Session
 from maglia.app.theme import THEMES, apply_theme, load_fonts
 from maglia.demo import demo_path, demo_tray
@@ -26,8 +31,8 @@ OF_NO_SCREEN = "This plugin does not support"
 """What Qt says of sizes, of raising and of grabbing keys where there is no screen."""
 A_PIECE = 250
 """Actions until all is undone and another piece is opened."""
-
-
+LEAST_SHARE = 0.02
+"""Of the actions, in each room; a run with fewer says nothing of it."""
 STUCK_S = 20
 """An action that takes this long is shown where it is."""
 
@@ -42,11 +47,23 @@ def main(actions: int = 2000, seed: int = 1) -> int:
     app = QApplication([])
     load_fonts()
     apply_theme(app, THEMES["felt"])
-    QFileDialog.getSaveFileName = QFileDialog.getOpenFileName = lambda *_: ("", "")
-    QInputDialog.getText = lambda *_, **__: ("", False)
+    dice = Random(f"{seed} files")
+    folder = TemporaryDirectory()
+
+    def named(parent: object, words: str, begin: str, kinds: str, *_: object) -> tuple[str, str]:
+        """A file of the first kind that is offered, or none."""
+        ending = re.search(r"\*(\.[\w-]+)", kinds)
+        name = f"{dice.randrange(4)}{ending[1] if ending else ''}"
+        return (str(Path(folder.name, name)) if dice.random() < 0.7 else "", kinds)
+
+    QFileDialog.getSaveFileName = QFileDialog.getOpenFileName = named
+    QInputDialog.getText = lambda *_, **__: ("a reason", dice.random() < 0.5)
+    QInputDialog.getItem = lambda *words: (dice.choice(words[3]), dice.random() < 0.5)
     session = Session(demo_tray())
     session.open(demo_path(), as_copy=True)
     window = shell(session)
+    open_own(session, Path(folder.name, "workshop.sqlite"), window.banner, demo=True)
+    rooms = Counter[str]()
     Collector(window)
     window.resize(1280, 800)
     window.show()
@@ -73,6 +90,7 @@ def main(actions: int = 2000, seed: int = 1) -> int:
         faulthandler.dump_traceback_later(STUCK_S)
         try:
             anything.one()
+            rooms[type(window.room).__name__] += 1
         except Exception:  # noqa: BLE001  # counted and shown: it is what is looked for
             note(traceback.format_exc(limit=-3))
         app.processEvents()
@@ -80,7 +98,10 @@ def main(actions: int = 2000, seed: int = 1) -> int:
         if not window.isVisible():
             window.show()
     session.finish()
-    print(f"{actions} actions: {len(faults)} faults, {_memory_mb():.0f} MB at the end")
+    print(f"{actions} actions: {len(faults)} faults, {_memory_mb():.0f} MB at the end; {rooms}")
+    if len(rooms) < len(ROOMS) + len(BESIDE) or min(rooms.values()) < actions * LEAST_SHARE:
+        note(f"a room was hardly entered: {rooms}")
+    folder.cleanup()
     qInstallMessageHandler(None)
     return len(faults)
 

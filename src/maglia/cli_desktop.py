@@ -5,7 +5,9 @@ say, from the commands themselves.
 from __future__ import annotations
 
 import os
+import signal
 import textwrap
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,6 +15,8 @@ import click
 from click.shell_completion import get_completion_class
 
 from maglia import __version__
+from maglia.core.values.record import DomainError
+from maglia.files import disk
 
 SHELLS = {
     "bash": "bash-completion/completions/maglia",
@@ -20,6 +24,8 @@ SHELLS = {
     "fish": "fish/vendor_completions.d/maglia.fish",
 }
 """Where each shell looks for words of programs, from the user's folder for data on."""
+SMALL_CPU_S = 5.0
+"""What a small picture may take of the processor."""
 MANUAL = "man/man1/maglia.1"
 RELEASED = "2026-11-27"
 
@@ -153,16 +159,25 @@ def demo_words(ctx: click.Context, param: click.Parameter, begun: str) -> list[s
 @click.argument("out", type=click.Path(path_type=Path))
 @click.option("--size", type=click.IntRange(16, 2048), default=256, show_default=True)
 def thumbnail(file: Path, out: Path, size: int) -> None:
-    """Draw the piece in FILE small, to fit SIZE x SIZE pixels, as PNG: for file managers."""
+    """Draw the piece in FILE small, to fit SIZE x SIZE pixels, as PNG: for file managers, so within
+    a few seconds or not at all."""
     from maglia.app.offscreen import offscreen
+    from maglia.core.hang.solution import Cancelled
     from maglia.core.report import evaluate
     from maglia.files.piece_json import read_piece
 
-    found = evaluate(read_piece(file))
-    with offscreen():
-        from maglia.app.still_picture import save_small
+    end = time.process_time() + SMALL_CPU_S
+    signal.setitimer(signal.ITIMER_PROF, 2 * SMALL_CPU_S)  # what does not heed `end` ends by this
+    try:
+        found = evaluate(read_piece(file), lambda: time.process_time() > end)
+        with offscreen():
+            from maglia.app.still_picture import save_small
 
-        save_small(found, out, size)
+            save_small(found, out, size)
+    except Cancelled:
+        raise DomainError(f"{disk.shown(file)} takes too long to be drawn small") from None
+    finally:
+        signal.setitimer(signal.ITIMER_PROF, 0)
 
 
 @click.command()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import date
 from pathlib import Path
 
 import click
@@ -54,10 +53,10 @@ def import_workshop(file: Path, own: Path | None) -> None:
 @_workshop_option
 def list_backups(own: Path | None) -> None:
     """The backups there are, the newest first."""
-    from maglia.files.workshop.store import backups_of, day_of
+    from maglia.files.workshop.backups import backups_of, day_of, weekday_of
 
     for one in backups_of(own or workshop_path())[::-1]:
-        click.echo(f"{day_of(one)}  {date.fromisoformat(day_of(one)):%A}  {one.name}")
+        click.echo(f"{day_of(one)}  {weekday_of(one)}  {one.name}")
 
 
 @workshop_group.command(name="restore")
@@ -66,18 +65,18 @@ def list_backups(own: Path | None) -> None:
 def restore_workshop(day: str, own: Path | None) -> None:
     """Put the backup of DAY (2026-03-17, or Tuesday: the last one) in the place of the workshop,
     which is set aside."""
-    from maglia.files.workshop.store import backups_of, day_of, put_back
+    from maglia.files.workshop.backups import backups_of, day_of, weekday_of
+    from maglia.files.workshop.going_back import put_back
 
     path = own or workshop_path()
     found = [
-        one
-        for one in backups_of(path)
-        if day.lower() in (day_of(one), f"{date.fromisoformat(day_of(one)):%A}".lower())
+        one for one in backups_of(path) if day.lower() in (day_of(one), weekday_of(one).lower())
     ]
     if not found:
         raise DomainError(f"there is no backup of “{day}”: “maglia workshop backups” lists them")
-    put_back(path, found[-1])
-    click.echo(f"{found[-1].name} is the workshop now; what was there is set aside beside it")
+    aside = put_back(path, found[-1])
+    was = f"; what was there is {aside.name} beside it" if aside else ""
+    click.echo(f"{found[-1].name} is the workshop now{was}")
 
 
 @workshop_group.command(name="check")

@@ -174,9 +174,15 @@ def test_photographs_are_linked_or_copied_and_builds_go_out(keeper, tmp_path, mo
     picture.parent.mkdir()
     own.window.grab().save(str(picture))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(picture), ""))
-    own.press(KEY.Key_F)
+
+    def photographed():
+        own.press(KEY.Key_F)
+        own.qtbot.waitUntil(lambda: own.session.jobs.is_idle("photographs"))
+
+    photographed()
     room.copy_photos()
-    own.press(KEY.Key_F, KEY.Key_F)
+    photographed()
+    photographed()
     kept = [file for file, _ in log.photos(own.store, room.entry.id)]
     beside = tmp_path / "photographs"
     names = sorted(path.name for path in beside.iterdir())
@@ -185,8 +191,8 @@ def test_photographs_are_linked_or_copied_and_builds_go_out(keeper, tmp_path, mo
     assert {str(beside / name) for name in names} == set(kept[1:])
     assert (beside / names[0]).read_bytes() == picture.read_bytes()
     picture.unlink()
-    own.press(KEY.Key_F)
-    assert own.said[-1].startswith("Not done: ")
+    photographed()
+    assert own.said[-1].startswith("Not kept: ")
     assert len(log.photos(own.store, room.entry.id)) == 3
 
     for key, name in ((KEY.Key_J, "b.json"), (KEY.Key_E, "b.csv"), (KEY.Key_P, "b.pdf")):

@@ -5,13 +5,16 @@ import json
 import os
 import re
 import signal
+import sqlite3
 import subprocess
 import sys
+from contextlib import closing
 from datetime import datetime, timedelta
 from pathlib import Path
 from random import Random
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QPushButton
 
@@ -141,6 +144,29 @@ def test_a_build_goes_on_where_it_lay_with_its_change_and_what_must_be_undone(ma
     assert sorted(links) == [18, 18, 18, 20]
     sorts = [note.sort for note in again.builds.notes()]
     assert sorts == ["changed", "undone", "undone"]
+
+
+def test_the_window_goes_on_while_another_writes_and_what_was_pressed_follows(maker, qtbot):
+    own = maker("spotlight-swags")
+    own.press(KEY.Key_Return)
+    waiting = own.session.workshop
+    with closing(sqlite3.connect(own.store.path, isolation_level=None)) as other:
+        other.execute("BEGIN IMMEDIATE")
+        own.press(KEY.Key_Space, KEY.Key_Space)
+        assert "follows as soon as it is through" in own.said[-1]
+        assert builds.marks(own.store, own.builds.build.id) == {} == own.builds.done
+        own.press(KEY.Key_Right)  # looking goes on
+        assert own.builds.turn.step == 1
+        with pytest.raises(DomainError, match="try again"):
+            waiting.set_rules(replace(waiting.rules, tangle_mm=11.0))
+        part = replace(waiting.tray.parts[0], name="A name of now")
+        own.session.keep_offered([part])
+        assert waiting.part(part.id).name != part.name  # not shown before it is kept
+        assert waiting.rules.tangle_mm != 11.0
+        other.execute("ROLLBACK")
+    qtbot.waitUntil(lambda: waiting.part(part.id).name == part.name)
+    assert len(builds.marks(own.store, own.builds.build.id)) >= 2
+    assert stock.faults(own.store) == []
 
 
 def test_back_takes_a_mark_and_its_cut_back_and_arrows_do_nothing(maker):

@@ -2,25 +2,34 @@
 
 import shutil
 import zipfile
+from contextlib import closing
+from datetime import date
+from functools import partial
 from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QInputDialog
 
 from maglia.app import piece_commands
 from maglia.app.rooms.log.log import LogRoom
+from maglia.app.theirs import Theirs
 from maglia.core.joining.marked import Mark
 from maglia.core.joining.ways import USUAL
+from maglia.core.parts.parts import Ring
 from maglia.core.values.record import DomainError
+from maglia.core.values.references import things_named
 from maglia.demo import demo_path
 from maglia.files.kinds import kind_of
 from maglia.files.piece_json import read_piece, write_piece
 from maglia.files.set_json import Entry, Set, write_set
 from maglia.files.workshop import builds, log
+from maglia.files.workshop.backups import backups_of
 from maglia.files.workshop.bundle import gathered, read_bundle, take_in, write_bundle
-from maglia.files.workshop.contents import exported
+from maglia.files.workshop.contents import exported, kept
+from maglia.files.workshop.going_back import put_back
 from maglia.files.workshop.store import open_workshop
 from windows import Hands
 
@@ -41,6 +50,14 @@ def drop(hands, *paths):
     )  # fmt: skip
     hands.window.dropEvent(event)
     hands.qtbot.wait(1)
+    jobs = hands.session.jobs
+    hands.qtbot.waitUntil(lambda: jobs.is_idle("theirs") and jobs.is_idle("photographs"),
+                          timeout=20_000)  # fmt: skip
+
+
+def theirs(hands):
+    """What is shown before it is taken over."""
+    return next(own for own in hands.window.findChildren(Theirs) if own.isVisible())
 
 
 def piece_file(folder, name="mine.maglia", demo="gallery-tiers"):
@@ -107,10 +124,78 @@ def test_an_exported_workshop_fills_an_empty_one_and_is_offered_to_a_full_one(
     take.click()
     assert hands.session.workshop.lying_of("ring-4") == other.session.workshop.lying_of("ring-4")
     hands.session.workshop.keep(replace(hands.session.tray.parts[0], id="own", name="Own"))
-    some = hands.session.tray.parts[:2]
-    assert len(some) == 2
     drop(hands, path)
     assert "has all parts" in hands.said[-1]
+
+
+def test_parts_of_others_are_taken_over_one_by_one_and_units_with_what_they_are_made_of(
+    hands, qtbot, tmp_path
+):
+    other = Hands(qtbot, tmp_path / "other.sqlite", "ushers-y")
+    path = tmp_path / "workshop.json"
+    path.write_text(exported(other.store))
+    made = other.session.tray
+    hands.session.workshop.keep(Ring(id="own", name="Own", inner_mm=3.0, wire_mm=1.0))
+    drop(hands, path)
+    shown = theirs(hands)
+    names = [shown.list.item(k).text() for k in range(shown.list.count())]
+    unit = next(k for k, own in enumerate(shown.own) if own in made.units)
+    assert names[unit].endswith("with its parts")
+    shown.all.click()  # none
+    assert not shown.taken.isEnabled()
+    shown.list.setCurrentRow(unit)
+    qtbot.keyClick(shown.list, Qt.Key.Key_Space)
+    assert shown.taken.text() == f"Take over 1 of {len(names)}"
+    qtbot.keyClick(shown.list, Qt.Key.Key_Return)
+    tray = hands.session.tray
+    assert tray.units == (shown.own[unit],)
+    assert {own.id for own in tray.parts} == {"own"} | things_named(tray.units[0])
+    drop(hands, path)
+    qtbot.keyClick(theirs(hands).list, Qt.Key.Key_Escape)
+    assert hands.session.tray == tray
+
+
+def test_the_workshop_goes_back_to_another_day_and_a_second_window_follows(
+    hands, qtbot, tmp_path, monkeypatch
+):
+    own = hands.session.workshop
+    own.keep(Ring(id="own", name="Own", inner_mm=3.0, wire_mm=1.0))
+    days = []
+
+    def choose(parent, title, words, items, *rest):
+        days.extend(items)
+        return items[-1], True
+
+    monkeypatch.setattr(QInputDialog, "getItem", choose)
+    go_back = partial(hands.window.do, *next(
+        one for one in hands.window._all_actions() if one[0].id == "go-back"))  # fmt: skip
+    go_back()
+    assert "no backup yet" in hands.said[-1]
+    other = Hands(qtbot, hands.store.path, "ushers-y", demo=False)  # which backs it up
+    own.keep(Ring(id="later", name="Later", inner_mm=3.0, wire_mm=1.0))
+    go_back()
+    assert days == [f"{date.today().isoformat()}, {date.today():%A}"]
+    assert [part.id for part in own.tray.parts] == ["own"]
+    assert "what was there is w.sqlite.before-going-back beside it" in hands.said[-1]
+    aside = hands.store.path.with_name("w.sqlite.before-going-back")
+    with closing(open_workshop(aside, to_read=True)) as before:
+        assert set(kept(before, "part")) == {"own", "later"}
+    other.session.workshop.look()
+    (part,) = other.session.tray.parts
+    other.session.workshop.keep(replace(part, name="Now"))
+    own.look()
+    assert own.tray.parts[0].name == "Now"
+    other.session.finish()
+    own.store.path.rename(tmp_path / "elsewhere")  # as after damage: another file is there then
+    put_back(own.store.path, backups_of(own.store.path)[-1])
+    with pytest.raises(DomainError, match="another file has taken the place"):
+        own.keep(replace(part, name="Into what is gone"))
+    own.look()
+    assert "is shown now" in hands.said[-1]
+    own.keep(replace(part, name="Again"))
+    own.store.path.unlink()
+    with pytest.raises(DomainError, match="is gone, and backups of it are there"):
+        open_workshop(own.store.path)
 
 
 @pytest.mark.parametrize(("name", "said"), [("a.pdf", "nothing that can be taken"),
@@ -195,7 +280,9 @@ def test_a_bundle_is_opened_whole_in_the_window(hands, tmp_path):
     drop(hands, path)
     assert hands.session.path is None
     assert hands.session.piece.name == "Usher's Y"
-    assert any("1 of its 1 builds are new" in said for said in hands.said)
+    assert builds.listed(hands.store) == ()  # shown first
+    theirs(hands).taken.click()
+    assert hands.said[-1] == "1 of 1 builds are new in the log."
     hands.window.show_room("log")
     assert isinstance(hands.window.room, LogRoom)
     assert [entry.piece for entry in hands.window.room.book.entries] == ["Usher's Y"]
@@ -219,7 +306,8 @@ def test_builds_that_cannot_be_kept_are_said_and_the_piece_is_there(hands, tmp_p
     (tmp_path / "photographs").write_text("a file where the folder should be")
     drop(hands, path)
     assert hands.session.piece.name == "Usher's Y"
-    assert "Its builds are not in the log" in hands.said[-1]
+    theirs(hands).taken.click()
+    assert "photographs cannot be made" in hands.said[-1]
     assert builds.listed(hands.store) == ()
 
 

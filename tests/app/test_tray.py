@@ -16,7 +16,8 @@ from maglia.core.values.rules import RULES
 from maglia.core.workshop.compartments import id_of, name_of
 from maglia.core.workshop.tray import Tray
 from maglia.demo import demo_path, demo_tray, empty_file
-from maglia.files.workshop.store import backups_of, open_workshop
+from maglia.files.workshop.backups import backups_of
+from maglia.files.workshop.store import open_workshop
 from saying import plain
 from windows import shell
 

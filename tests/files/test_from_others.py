@@ -24,7 +24,17 @@ from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_path
 from maglia.files.kinds import kind_of
 from maglia.files.piece_json import piece_text, read_piece
-from maglia.files.workshop import builds, bundle, contents, log, log_reading, stock, store
+from maglia.files.workshop import (
+    backups,
+    builds,
+    bundle,
+    contents,
+    going_back,
+    log,
+    log_reading,
+    stock,
+    store,
+)
 from maglia.files.workshop.store import Damaged, open_workshop
 
 AT = "2026-01-01T10:00:00"
@@ -169,7 +179,7 @@ def test_only_damage_is_mended_by_a_backup_and_nothing_is_lost_by_it(tmp_path):
     path = tmp_path / "own.sqlite"
     opened(path).close()
     open_workshop(path).close()
-    (backup,) = store.backups_of(path)
+    (backup,) = backups.backups_of(path)
     with closing(sqlite3.connect(path, isolation_level=None)) as other:
         other.execute("PRAGMA locking_mode = EXCLUSIVE")
         other.execute("BEGIN IMMEDIATE")
@@ -187,7 +197,7 @@ def test_only_damage_is_mended_by_a_backup_and_nothing_is_lost_by_it(tmp_path):
     before = path.read_bytes()
     log_file = path.with_name(path.name + "-wal")
     log_file.write_bytes(b"the newest")
-    store.put_back(path, backup)
+    going_back.put_back(path, backup)
     aside = path.with_name("own.sqlite.unreadable")
     assert aside.read_bytes() == before
     assert aside.with_name(aside.name + "-wal").read_bytes() == b"the newest"  # goes along
@@ -196,7 +206,7 @@ def test_only_damage_is_mended_by_a_backup_and_nothing_is_lost_by_it(tmp_path):
     backup.write_bytes(b"no backup")
     before = path.read_bytes()
     with pytest.raises(DomainError):
-        store.put_back(path, backup)
+        going_back.put_back(path, backup)
     assert path.read_bytes() == before
 
 
@@ -225,14 +235,14 @@ def test_backups_are_kept_by_day_week_and_month_and_no_wrong_clock_is_the_last(t
     future = path.with_name("own.backup-2099-01-01.sqlite")
     future.write_bytes(b"x")
     path.with_name("own.garbage.unfinished").write_bytes(b"x")
-    assert store.back_up(path, made.database) is not None
-    found = store.backups_of(path)
+    assert backups.back_up(path, made.database) is not None
+    found = backups.backups_of(path)
     assert len(found) <= 7 + 4 + 12 + 1
-    assert store.day_of(found[-1]) == date.today().isoformat()
+    assert backups.day_of(found[-1]) == date.today().isoformat()
     assert found[0] == future or not future.exists()
-    months = {store.day_of(one)[:7] for one in found}
+    months = {backups.day_of(one)[:7] for one in found}
     assert len(months) >= 12
-    assert store.back_up(path, made.database) is None
+    assert backups.back_up(path, made.database) is None
     made.close()
     run = CliRunner().invoke
     listed = run(main, ["workshop", "backups", "--workshop", str(path)]).output
@@ -246,7 +256,7 @@ def test_a_workshop_is_its_maker_s_alone(tmp_path):
     path = tmp_path / "deep" / "own.sqlite"
     opened(path).close()
     open_workshop(path).close()
-    for file in (path, *store.backups_of(path)):
+    for file in (path, *backups.backups_of(path)):
         assert stat.S_IMODE(file.stat().st_mode) == 0o600
     assert stat.S_IMODE(path.parent.stat().st_mode) == 0o700
     path.chmod(0o644)

@@ -19,7 +19,7 @@ from maglia.core.parts.parts import Chain, Ring
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.lying import Deed
 from maglia.demo import demo_names, demo_tray, fill
-from maglia.files.workshop import contents, day_stock, log, stock, store
+from maglia.files.workshop import backups, contents, day_stock, going_back, log, stock, store
 from maglia.files.workshop.schema import APPLICATION, MIGRATIONS, VERSION
 from maglia.files.workshop.stock import BENCH, LOST, OUTSIDE, Account, Movement
 from maglia.files.workshop.store import open_workshop
@@ -145,7 +145,7 @@ def test_backups_are_made_once_a_day_and_before_a_migration_and_seven_are_kept(o
     filled(own)
     for day in range(10, 20):
         fake = type("Day", (date,), {"today": classmethod(lambda cls, d=day: date(2026, 3, d))})
-        monkeypatch.setattr(store, "date", fake)
+        monkeypatch.setattr(backups, "date", fake)
         for _ in range(2):
             open_workshop(own.path).close()
     copies = sorted(path.name for path in own.path.parent.glob("*.backup-*"))
@@ -177,7 +177,7 @@ def test_a_workshop_of_every_older_version_is_brought_to_today_s(tmp_path, scrip
     assert stock.lying(found)["ring-4"].bag == 200
     contents.note_piece(found, "a.json", "A", ["ring-4"])
     assert contents.saved_pieces(found)[0].things == {"ring-4"}
-    assert [copy.name for copy in store.backups_of(path)] == [
+    assert [copy.name for copy in backups.backups_of(path)] == [
         f"w.backup-{date.today().isoformat()}-before-{VERSION}.sqlite"
     ]
     for one in log.entries(found):  # builds begin with the third
@@ -197,7 +197,7 @@ def test_a_broken_workshop_is_put_back_from_its_backup(own):
     filled(own)
     own.close()
     open_workshop(own.path).close()
-    (backup,) = store.backups_of(own.path)
+    (backup,) = backups.backups_of(own.path)
     for side in ("-wal", "-shm"):
         own.path.with_name(own.path.name + side).unlink(missing_ok=True)
     own.path.write_bytes(b"scribbled over" * 500)
@@ -207,7 +207,7 @@ def test_a_broken_workshop_is_put_back_from_its_backup(own):
     assert tuple(contents.kept(looked, "part").values()) == TRAY.parts
     with pytest.raises(DomainError, match="can only be read here"):
         contents.set_value(looked, "rule", "tangle_mm", 1.0)
-    store.put_back(own.path, backup)
+    going_back.put_back(own.path, backup)
     again = open_workshop(own.path)
     assert tuple(contents.kept(again, "part").values()) == TRAY.parts
     assert own.path.with_name("workshop.sqlite.unreadable").exists()

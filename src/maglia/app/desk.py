@@ -6,8 +6,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QObject, QStandardPaths, Qt, Signal
 from PySide6.QtWidgets import QApplication, QWidget
@@ -20,6 +21,8 @@ from maglia.core.values.record import DomainError
 
 if TYPE_CHECKING:
     from maglia.app.keeper import Keeper
+
+T = TypeVar("T")
 
 
 class Desk(QObject):
@@ -54,11 +57,26 @@ class Desk(QObject):
         self.session.said.emit(words)
 
     def attempt(self, command: Callable[..., object], *arguments: object) -> None:
-        """Do something that may be refused; the reason is said."""
+        """Do something that may be refused; the reason is said. What finds the workshop's file held
+        by another window follows when it is free."""
         try:
-            command(*arguments)
+            self.session.workshop.when_free(partial(command, *arguments))
         except DomainError as fault:
             self.say(f"Not done: {fault}.")
+
+    def begin(self, lane: str, work: Callable[[], T], told: Callable[[T], object]) -> None:
+        """Do what takes its time beside the window, which is told what came of it; a refusal is
+        said."""
+
+        def failed(fault: Exception) -> None:
+            if not isinstance(fault, DomainError):
+                raise fault
+            self.say(f"Not done: {fault}.")
+
+        def heard(value: object) -> None:
+            self.attempt(told, value)
+
+        self.session.jobs.begin(lane, lambda _: work(), heard, failed)
 
     @property
     def folder(self) -> str:

@@ -54,6 +54,8 @@ ACTIONS: tuple[Action[Desk], ...] = (
     _action("wearer", "Next wearer", "Ctrl+Shift+W", "wearer", "Show", do.next_wearer),
     _action("way", "Next way to wear it", "Ctrl+Y", "way", "Show", do.next_way,
             lambda d: bool(d.session.piece.ways)),
+    _action("go-back", "The workshop as it was on another day…", "Ctrl+Alt+Z", "history", "Piece",
+            do.go_back),
     _action("theme", "Other theme: felt, slate", "Ctrl+T", "theme", "Show", do.next_theme),
     _action("settings", "Settings", "Ctrl+,", "checks", "Show",
             lambda d: d.room_wanted.emit("settings")),

@@ -5,6 +5,8 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
+from PySide6.QtWidgets import QWidget
+
 from maglia.app.banner import Banner
 from maglia.app.session.session import Session
 from maglia.core.values.record import DomainError
@@ -30,9 +32,43 @@ def open_own(
             _offer_backup(session, path, banner, str(fault))
 
 
+def go_back(session: Session, window: QWidget | None) -> None:
+    """The workshop as it was on another day: which is asked, and what is there now set aside."""
+    from PySide6.QtWidgets import QInputDialog
+
+    from maglia.files.workshop.backups import backups_of, day_of, weekday_of
+
+    workshop = session.workshop
+    store = workshop.store
+    if store is None or store.read_only:
+        raise DomainError("no workshop is open that could be written to")
+    backups = backups_of(store.path)[::-1]
+    days = [f"{day_of(one)}, {weekday_of(one)}" + _before(one) for one in backups]
+    if not days:
+        raise DomainError("there is no backup yet: one is made each day the workshop is opened")
+    words = (
+        "All that was kept since then in tray, stock, builds and Log goes out of sight; it stays "
+        "in a file beside. As it was on:"
+    )
+    day, wanted = QInputDialog.getItem(window, "The workshop as it was", words, days, 0, False)
+    if not wanted:
+        return
+    chosen = backups[days.index(day)]
+    workshop.close()
+    _put_back(session, store.path, chosen)
+    if workshop.store is None:  # refused: nothing was changed
+        open_own(session, store.path)
+
+
+def _before(backup: Path) -> str:
+    """The word for one that was made before the file was brought to a newer version."""
+    _, before, number = backup.stem.partition("-before-")
+    return f", before version {number}" if before else ""
+
+
 def _offer_backup(session: Session, path: Path, banner: Banner, fault: str) -> None:
     """Look at the last backup, put it in the place of the broken file, or go on without."""
-    from maglia.files.workshop.store import backups_of
+    from maglia.files.workshop.backups import backups_of
 
     backups = backups_of(path)
     if not backups:
@@ -43,6 +79,7 @@ def _offer_backup(session: Session, path: Path, banner: Banner, fault: str) -> N
         f"{fault[:1].upper()}{fault[1:]}.",
         (f"Look at the backup of {day}", partial(_look_at, session, last)),
         ("Put it in its place", partial(_put_back, session, path, last)),
+        *(() if path.exists() else (("Begin an empty one", partial(_begin, session, path)),)),
         ("Go on without", lambda: None),
     )
 
@@ -58,11 +95,23 @@ def _look_at(session: Session, backup: Path) -> None:
 
 
 def _put_back(session: Session, path: Path, backup: Path) -> None:
-    from maglia.files.workshop.store import open_workshop, put_back
+    from maglia.files.workshop.going_back import put_back
+    from maglia.files.workshop.store import open_workshop
 
     try:
-        put_back(path, backup)
+        aside = put_back(path, backup)
         session.workshop.open(open_workshop(path))
-        session.said.emit(f"{backup.name} is your workshop now; the broken file is set aside.")
+        was = f"; what was there is {aside.name} beside it" if aside else ""
+        session.said.emit(f"{backup.name} is your workshop now{was}.")
+    except DomainError as fault:
+        session.said.emit(f"Not done: {fault}.")
+
+
+def _begin(session: Session, path: Path) -> None:
+    from maglia.files.workshop.store import open_workshop
+
+    try:
+        session.workshop.open(open_workshop(path, anew=True))
+        session.said.emit("An empty workshop is begun; the backups stay where they are.")
     except DomainError as fault:
         session.said.emit(f"Not done: {fault}.")

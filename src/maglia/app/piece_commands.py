@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, get_args
 
@@ -10,6 +11,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QFileDialog
 
+from maglia.app import own_workshop
 from maglia.app.desk import Desk
 from maglia.core.edits.spots import Edited
 from maglia.core.piece.piece import Wearer
@@ -22,6 +24,8 @@ from maglia.files.kinds import BUNDLE
 
 if TYPE_CHECKING:
     from maglia.core.report import Findings
+    from maglia.files.workshop.builds import Exported
+    from maglia.files.workshop.bundle import Bundle
 
 FILES = f"Maglia pieces (*.maglia *.json *{BUNDLE})"
 SAVED = "Maglia pieces (*.maglia *.json)"
@@ -85,25 +89,48 @@ def open_file(desk: Desk, path: Path) -> None:
 
 
 def open_bundle(desk: Desk, path: Path) -> None:
-    """A bundle: its piece on the bench, not saved anywhere yet; its builds into the log."""
-    from maglia.files.workshop.bundle import read_bundle, take_in
+    """A bundle: its piece on the bench, not saved anywhere yet; its builds are shown first."""
+    from maglia.files.apart import read_bundle_apart
 
-    bundle, store = read_bundle(path), desk.session.workshop.store
+    desk.begin("theirs", lambda: read_bundle_apart(path), partial(_open_theirs, desk, path))
+
+
+def _open_theirs(desk: Desk, path: Path, bundle: Bundle) -> None:
+    from maglia.app.theirs import Theirs
+
+    if not desk.may_begin():
+        return
     desk.session.start_as_it_is(bundle.piece, f"from {disk.shown(path)}")
     said = f"“{bundle.piece.name}” from {disk.shown(path)}; Ctrl+S saves it as a piece of yours"
-    if not bundle.builds:
-        desk.say(f"{said}.")
-        return
-    if store is None or store.read_only:
-        desk.say(f"{said}. Its builds are not in the log: no workshop is open to be written to.")
-        return
-    try:
-        new = take_in(store, bundle)
-    except DomainError as fault:
-        desk.say(f"{said}. Its builds are not in the log: {fault}.")
-        return
-    desk.session.workshop.read()
-    desk.say(f"{said}. {new} of its {len(bundle.builds)} builds are new in the log.")
+    store = desk.session.workshop.store
+    if bundle.builds and (store is None or store.read_only):
+        said += ". Its builds are not in the log: no workshop is open to be written to"
+    elif bundle.builds:
+        words = (f"{disk.shown(path)} brings builds of “{bundle.piece.name}”. In the Log they are "
+                 "seen as others' work: nothing is estimated from them.")  # fmt: skip
+        items = [(_build_words(own), own) for own in bundle.builds]
+        Theirs(desk.window, words, items, partial(_take_builds, desk, bundle)).open()
+    desk.say(f"{said}.")
+
+
+def _build_words(own: Exported) -> str:
+    photographs = f", {len(own.photos)} photographs" if own.photos else ""
+    made = f"made in {own.minutes:.0f} min" if own.ended else f"{len(own.marks)} steps made"
+    return f"{own.name} · begun {own.begun[:10]}, {made}{photographs}"
+
+
+def _take_builds(desk: Desk, bundle: Bundle, builds: list[Exported]) -> None:
+    def take() -> None:
+        from maglia.files.workshop.bundle import take_in
+
+        workshop = desk.session.workshop
+        if workshop.store is None:
+            raise DomainError("no workshop is open to be written to")
+        new = take_in(workshop.store, bundle._replace(builds=tuple(builds)))
+        workshop.read()
+        desk.say(f"{new} of {len(builds)} builds are new in the log.")
+
+    desk.attempt(take)
 
 
 def save_bundle(desk: Desk) -> None:
@@ -121,6 +148,10 @@ def save_bundle(desk: Desk) -> None:
     if bundle.missing:
         said += f"; {len(bundle.missing)} could not be read: {bundle.missing[0]}"
     desk.say(f"Saved as {disk.shown(Path(name))}: the piece, {said}.")
+
+
+def go_back(desk: Desk) -> None:
+    own_workshop.go_back(desk.session, desk.window)
 
 
 def open_beside(desk: Desk, path: Path) -> None:

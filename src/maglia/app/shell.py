@@ -157,20 +157,24 @@ class Shell(QMainWindow):
         return bar
 
     def _add_actions(self, actions: tuple[Action[Any], ...], at: QWidget, where: object) -> None:
-        """Actions of a room work while it is shown; those of the house everywhere."""
+        """Actions of a room work while it is shown; those of the house everywhere. What stands in a
+        menu is another thing than the key: it is greyed where it cannot be done, and a key says
+        why; and keys of rooms that are not shown would be heard where a menu's button is."""
         for action in actions:
-            made = QAction(action.words, at)
-            made.setObjectName(action.id)
-            made.setShortcut(QKeySequence(action.keys))
+            keys = QKeySequence(action.keys)
+            key = QAction(action.words, at)
+            key.setShortcut(keys)
             if at is not self:
-                made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            made.triggered.connect(partial(self.do, action, where))
-            at.addAction(made)
+                key.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            key.triggered.connect(partial(self.do, action, where))
+            at.addAction(key)
             if action.menu not in self._menus:
                 menu = self._menus[action.menu] = self.more.menu().addMenu(action.menu)
                 menu.aboutToShow.connect(self._dress_menu)
-                menu.aboutToHide.connect(self._wake_keys)
-            self._menus[action.menu].addAction(made)
+            said = keys.toString(QKeySequence.SequenceFormat.NativeText)
+            made = self._menus[action.menu].addAction(f"{button(action.words)}\t{said}")
+            made.setObjectName(action.id)
+            made.triggered.connect(partial(self.do, action, where))
             self._dressing.append((made, action.icon))
 
     def _dress_menu(self) -> None:
@@ -180,16 +184,6 @@ class Shell(QMainWindow):
                 made.setIcon(icon(name, self.desk.theme))
         for action, where in self._all_actions():
             self._menu_action(action.id).setEnabled(action.enabled(where))
-
-    def _wake_keys(self) -> None:
-        """What is greyed is so while a menu shows it: a key asks its action itself, which says why
-        it cannot be done. Not before what was chosen in the menu has been done."""
-        QTimer.singleShot(0, self, self._wake_all)
-
-    def _wake_all(self) -> None:
-        if not any(menu.isVisible() for menu in self._menus.values()):
-            for made, _ in self._dressing:
-                made.setEnabled(True)
 
     def _menu_action(self, name: str) -> QAction:
         return next(made for made, _ in self._dressing if made.objectName() == name)

@@ -208,12 +208,18 @@ def _is_alive(process: int) -> bool:
 def set_aside(path: Path) -> Path | None:
     """Give a file that cannot be read another name, so that it is there but in nobody's way.
     Returns the new one, or None if it could not be moved."""
+    try:
+        aside = free_aside(path, "unreadable")
+        path.rename(aside)
+    except (OSError, DomainError):
+        return None
+    return aside
+
+
+def free_aside(path: Path, word: str) -> Path:
+    """A name for what was in a file: NAME.json.WORD, NAME.json.WORD-1 … Raises DomainError."""
     for k in range(100):
-        aside = path.with_name(f"{path.name}.unreadable{f'-{k}' if k else ''}")
+        aside = path.with_name(f"{path.name}.{word}{f'-{k}' if k else ''}")
         if not os.path.lexists(aside):
-            try:
-                path.rename(aside)
-            except OSError:
-                return None
             return aside
-    return None
+    raise DomainError(f"there are too many files called {shown(path)}.{word} already")

@@ -15,6 +15,22 @@ def is_image(data: bytes) -> bool:
     return any(data[at : at + len(sign)] == sign for sign, at in KINDS)
 
 
+def photographs_of(workshop: Path) -> Path:
+    """Where copies of photographs lie, beside a workshop's file."""
+    return workshop.parent / "photographs"
+
+
+def kept_photo(folder: Path, name: str, data: bytes) -> Path:
+    """A photograph in the folder of copies, under a name that is free. Raises DomainError."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as fault:
+        raise DomainError(f"{disk.shown(folder)} cannot be made ({fault.strerror})") from None
+    target = disk.free_name(folder / name, "copy")
+    disk.write_bytes(target, data)
+    return target
+
+
 def read_image(path: Path) -> bytes:
     """A photograph. No link is followed. Raises DomainError if it is none."""
     if path.is_symlink():

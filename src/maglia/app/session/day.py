@@ -330,7 +330,8 @@ class Day(QObject):
         self._unkept = False
         if not unkept or store is None or not self.laid_out or store.read_only:
             return
-        day_stock.keep_day(store, self.id, self._pieces(), now())
+        keep = partial(day_stock.keep_day, store, self.id, self._pieces(), now())
+        self.workshop.when_free(keep)
         if self.id not in day_stock.open_days(store):  # all that was left is made
             self.workshop.read_stock()
 

@@ -5,6 +5,7 @@ the stock, to the day, to a build in hand, to a price that was given, to a sheet
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 from hashlib import blake2b
 from typing import TYPE_CHECKING
 
@@ -128,7 +129,8 @@ class Delta(QObject):
         if store is None or store.read_only or not piece.id:
             return
         try:
-            printed.note(store, piece.id, printed.Printed(sheet, now(), state_of(piece), price))
+            on_paper = printed.Printed(sheet, now(), state_of(piece), price)
+            self.workshop.when_free(partial(printed.note, store, piece.id, on_paper))
         except DomainError as fault:
             self.said.emit(f"It is on paper, but that could not be noted: {fault}.")
         self._printed = None

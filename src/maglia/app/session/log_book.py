@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections import deque
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from maglia.app.session.workshop import Workshop, now
 from maglia.core.values.record import DomainError
+from maglia.files.images import kept_photo, photographs_of
 
 if TYPE_CHECKING:
     from maglia.core.log.concerns import Concern
@@ -19,6 +22,38 @@ if TYPE_CHECKING:
     from maglia.core.piece.piece import Piece
     from maglia.files.workshop.builds import Note
     from maglia.files.workshop.store import Workshop as Store
+
+
+class Photograph(NamedTuple):
+    """One to be kept of a build: its file, the folder it is copied into (None: it stays where it
+    lies), and why it is none."""
+
+    build: int
+    file: Path
+    folder: Path | None
+    refused: str = ""
+
+
+Photographs = tuple[Photograph, ...]
+
+
+def brought(waiting: deque[Photograph]) -> Photographs:
+    """Look at photographs and copy them: work of its own, as they may be large and far away."""
+    from maglia.files.images import read_image
+
+    found = []
+    while waiting:
+        one = waiting.popleft()
+        try:
+            data = read_image(one.file)
+            if one.folder is not None:
+                one = one._replace(
+                    file=kept_photo(one.folder, f"{one.build}-{one.file.name}", data)
+                )
+        except DomainError as fault:
+            one = one._replace(refused=f"Not kept: {fault}")
+        found.append(one)
+    return tuple(found)
 
 
 class LogBook(QObject):
@@ -106,19 +141,26 @@ class LogBook(QObject):
 
         return log.photos(self._store(), entry.id)
 
-    def photographed(self, entry: Entry, file: str, *, copied: bool) -> None:
-        """Keep a photograph of a build: where its file lies, or a copy beside the workshop. Raises
-        DomainError if it is no picture, or cannot be copied."""
-        from maglia.files.images import read_image
+    def photographs(self, entry: Entry, files: Sequence[Path], *, copied: bool) -> Photographs:
+        """What is to be brought of photographs of a build."""
+        folder = photographs_of(self._store().path) if copied else None
+        return tuple(Photograph(entry.id, file, folder) for file in files)
+
+    def photographed(self, brought: Sequence[Photograph]) -> None:
+        """Keep photographs that were looked at, and say those that are none."""
         from maglia.files.workshop import log
 
-        path = Path(file)
-        read_image(path)
-        if copied:
-            path = log.copied_photo(self._store(), entry.id, path)
-        log.photographed(self._store(), entry.id, str(path))
-        how = f"copied as {path.name}" if copied else "by its file"
-        self.said.emit(f"Kept: a photograph, {how}.")
+        if not brought:
+            return
+        kept = [one for one in brought if not one.refused]
+        for one in kept:
+            log.photographed(self._store(), one.build, str(one.file))
+        said = [one.refused for one in brought if one.refused]
+        if kept:
+            how = f"copied as {kept[0].file.name}" if kept[0].folder else "by its file"
+            said.insert(0, f"Kept: a photograph, {how}" if len(kept) == 1
+                        else f"Kept: {len(kept)} photographs")  # fmt: skip
+        self.said.emit(". ".join(said) + ".")
         self.narrowed.emit()
 
     def kept(self) -> tuple[Kept, ...]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -82,6 +83,7 @@ class Session(QObject):
         self.workshop.said.connect(self.said)
         self.workshop.changed.connect(self.on_workshop)
         self.workshop.opened.connect(self._tell_apart)
+        self.workshop.opened.connect(self.builds.leave)
         self.builds.changed_on_mat.connect(self._on_mat)
         self.changed.connect(self._follow)
         self.delta.said.connect(self.said)
@@ -226,7 +228,7 @@ class Session(QObject):
     def note_saved(self, place: str) -> None:
         """The workshop notes what a saved piece is made of; what stands in the way is said."""
         try:
-            self.workshop.saved(place, self.piece)
+            self.workshop.when_free(partial(self.workshop.saved, place, self.piece))
         except DomainError as fault:
             self.said.emit(f"Saved, but the workshop could not note it: {fault}.")
 
@@ -321,13 +323,13 @@ class Session(QObject):
             return
         try:
             if lies and self.workshop.store is not None:
-                self.workshop.keep_all(records, lies)
+                self.workshop.when_free(partial(self.workshop.keep_all, records, lies))
                 return
         except DomainError as fault:
             self.said.emit(f"Not kept in the tray: {fault}.")
             return
         try:
-            self.workshop.keep(*records)
+            self.workshop.when_free(partial(self.workshop.keep, *records))
         except DomainError as fault:
             self.said.emit(f"It is there until you leave, but not kept: {fault}.")
 
@@ -467,6 +469,7 @@ class Session(QObject):
     def finish(self) -> None:
         """Stop the worker and leave the workshop; called once, when the window closes."""
         self.jobs.finish()
+        self.workshop.wait_for_others()
         self.day.keep()
         self.workshop.close()
 

@@ -6,7 +6,8 @@ stock is undone by a reversal, which is an event like any other.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+import time
+from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -32,6 +33,8 @@ if TYPE_CHECKING:
 Record = Part | Unit | Wearer
 LOOK_MS = 1000
 """How often it is looked whether another window changed the file."""
+AGAIN_MS, PATIENCE_S = 200, 20.0
+"""How often, and for how long, what finds the file held by another is tried again."""
 
 
 class Step(Value, frozen=True):
@@ -62,6 +65,10 @@ class Workshop(QObject):
         self.done: list[Step] = []
         self.undone: list[Step] = []
         self._version = 0
+        self._held: list[tuple[float, Callable[[], object]]] = []
+        self._again = QTimer(self)
+        self._again.setInterval(AGAIN_MS)
+        self._again.timeout.connect(self._try_again)
         self._look = QTimer(self)
         self._look.setInterval(LOOK_MS)
         self._look.timeout.connect(self.look)
@@ -99,12 +106,17 @@ class Workshop(QObject):
 
     def open(self, store: Store) -> None:
         """Work with a workshop file from now on. Raises DomainError if it is not sound."""
+        from maglia.files.workshop.store import WINDOW_WAIT_S
+
         before, self.store = self.store, store
+        store.wait_no_longer_than(WINDOW_WAIT_S)
         try:
             self.read()
         except DomainError:
             self.store = before
             raise
+        self.done.clear()
+        self.undone.clear()
         self._look.start()
         self.opened.emit()
 
@@ -139,11 +151,22 @@ class Workshop(QObject):
         if self.store is None:
             return
         try:
-            if self.store.version() != self._version:
+            if self.store.is_replaced:
+                self._open_anew()
+            elif self.store.version() != self._version:
                 self.read()
         except DomainError as fault:
             self._look.stop()
             self.said.emit(f"The workshop can no longer be read: {fault}.")
+
+    def _open_anew(self) -> None:
+        from maglia.files.workshop.store import open_workshop
+
+        assert self.store is not None
+        before, path = self.store, self.store.path
+        self.open(open_workshop(path, make=False))
+        before.close()
+        self.said.emit("Another workshop was put in the place of this one: it is shown now.")
 
     def _show(self, tray: Tray) -> None:
         lots = {
@@ -154,6 +177,47 @@ class Workshop(QObject):
         bags = {ref: own.bag for ref, own in self.lying.items() if own.bag}
         self.tray = replace(tray, lots_mm=lots, bags=bags)
         self.changed.emit()
+
+    # --- while another writes -----------------------------------------------------------------
+
+    def when_free(self, command: Callable[[], object]) -> None:
+        """Do what may find the file held by another window: then it follows as soon as that is
+        through, and the window goes on meanwhile. Raises DomainError if it is refused at once."""
+        from maglia.files.workshop.store import Held
+
+        try:
+            command()
+        except Held:
+            if not self._held:
+                self.said.emit("Another window is writing to the workshop: this follows as soon "
+                               "as it is through.")  # fmt: skip
+            self._held.append((time.monotonic() + PATIENCE_S, command))
+            self._again.start()
+
+    def wait_for_others(self) -> None:
+        """The window goes: what still waits for another's writing is done now."""
+        from maglia.files.workshop.store import WAIT_S
+
+        if self.store is not None:
+            self.store.wait_no_longer_than(WAIT_S)
+        self._try_again()
+        self._again.stop()
+
+    def _try_again(self) -> None:
+        from maglia.files.workshop.store import Held
+
+        while self._held:
+            until, command = self._held[0]
+            try:
+                command()
+            except Held as fault:
+                if time.monotonic() < until:
+                    return
+                self.said.emit(f"Not done: {fault}.")
+            except DomainError as fault:
+                self.said.emit(f"Not done: {fault}.")
+            self._held.pop(0)
+        self._again.stop()
 
     # --- the catalogue ------------------------------------------------------------------------
 
@@ -214,13 +278,14 @@ class Workshop(QObject):
     def _step(self, words: str, changes: list[Change], *, merged: bool = False) -> None:
         if not changes:
             return
+        fault = self._write(changes)
         last = self.done[-1] if self.done and merged else None
         if last is not None and last.words == words and len(last.changes) == len(changes) == 1:
             self.done[-1] = Step(words, (replace(last.changes[0], after=changes[0].after),))
         else:
             self.done.append(Step(words, tuple(changes)))
         self.undone.clear()
-        self._change(changes)
+        self._take_in(changes, fault)
 
     def step(self, by: int) -> str | None:
         """Take the last change of the catalogue back (−1), or do it again (+1): its words, or None
@@ -235,8 +300,9 @@ class Workshop(QObject):
             if known.get((one.sort, one.id)) != one.before:
                 name = _called(one.before or one.after) or one.id
                 raise DomainError(f"“{name}” was changed since in another window")
+        fault = self._write(changes)
         target.append(source.pop())
-        self._change(changes)
+        self._take_in(changes, fault)
         return step.words
 
     def _known(self) -> dict[tuple[str, str], Record | Form]:
@@ -245,8 +311,21 @@ class Workshop(QObject):
         found |= {("unit", u.id): u for u in tray.units}
         return found | {("wearer", w.role): w for w in tray.wearers}
 
-    def _change(self, changes: Iterable[Change]) -> None:
-        changes = tuple(changes)
+    def _write(self, changes: Sequence[Change]) -> DomainError | None:
+        """Into the file, and what stands in the way there for good. Raises Held."""
+        from maglia.files.workshop import contents
+        from maglia.files.workshop.store import Held
+
+        try:
+            if self.store is not None:
+                contents.change(self.store, changes, now())
+        except Held:
+            raise
+        except DomainError as fault:
+            return fault
+        return None
+
+    def _take_in(self, changes: Sequence[Change], fault: DomainError | None) -> None:
         known: dict[str, dict[str, Record | Form | None]] = {
             "part": {part.id: part for part in self.tray.parts},
             "unit": {unit.id: unit for unit in self.tray.units},
@@ -261,10 +340,9 @@ class Workshop(QObject):
         self.forms = known["form"]  # type: ignore[assignment]
         parts, units, wearers = (tuple(known[sort].values()) for sort in ("part", "unit", "wearer"))
         self._show(replace(self.tray, parts=parts, units=units, wearers=wearers))
+        if fault is not None:
+            raise fault
         if self.store is not None:
-            from maglia.files.workshop import contents
-
-            contents.change(self.store, changes, now())
             self.read_stock()
 
     # --- stock --------------------------------------------------------------------------------
@@ -335,14 +413,14 @@ class Workshop(QObject):
     # --- rules and pieces ---------------------------------------------------------------------
 
     def set_rules(self, rules: Rules) -> None:
-        """Work by other rules. Raises DomainError if they cannot be written."""
-        self.rules = rules
-        self.changed.emit()
+        """Work by other rules. Raises DomainError, nothing changed, if they cannot be written."""
         if self.store is not None:
             from maglia.files.workshop import contents
 
             contents.set_rules(self.store, rules)
             self._version = self.store.version()
+        self.rules = rules
+        self.changed.emit()
 
     def saved(self, place: str, piece: Piece) -> None:
         """Note where a piece was saved, and what it is made of."""

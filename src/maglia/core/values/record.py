@@ -52,8 +52,11 @@ LINES = r"^[^\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]*$(?!\n)"
 NOT_PLAIN = "holds characters that cannot be seen, or that turn the writing round: take them out"
 Name = Annotated[str, Meta(min_length=1, max_length=120, pattern=PLAIN)]
 Text = Annotated[str, Meta(max_length=10_000, pattern=LINES)]
-Moment = Annotated[str, Meta(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d{1,6})?)?$(?!\n)")]
+_MOMENT = r"\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d{1,6})?)?"
+Moment = Annotated[str, Meta(pattern=rf"^{_MOMENT}$(?!\n)")]
 """A time of the maker's clock, as “2026-03-01T14:05:00”."""
+MomentOrNone = Annotated[str, Meta(pattern=rf"^({_MOMENT})?$(?!\n)")]
+"""The same; empty if it is not known, or not yet."""
 Minutes = Annotated[float, Meta(ge=0, le=1_000_000)]
 Mm = Annotated[float, Meta(gt=0, le=20_000)]
 """A length that must exist, mm."""

@@ -22,6 +22,7 @@ from maglia.core.values.record import (
     DomainError,
     Minutes,
     Moment,
+    MomentOrNone,
     Name,
     Record,
     Text,
@@ -273,13 +274,13 @@ class Exported(Record, frozen=True, kw_only=True):
 
     name: Name
     begun: Moment
-    ended: Moment | Literal[""] = ""
+    ended: MomentOrNone = ""
     given: Piece
     piece: Piece
     working: Working = Working()
     marks: tuple[tuple[Text, Text, Text, Text, Moment, Seconds], ...] = ()
     cuts: tuple[tuple[int, Text], ...] = ()
-    notes: tuple[tuple[Moment | Literal[""], Text, NoteSort, Text, float | None], ...] = ()
+    notes: tuple[tuple[MomentOrNone, Text, NoteSort, Text, float | None], ...] = ()
     minutes: Minutes = 0.0
     metal_g: Annotated[float, Meta(ge=0, le=1_000_000)] = 0.0
     cost: Annotated[str, Meta(pattern=MONEY)] = ""

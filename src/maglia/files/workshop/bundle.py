@@ -20,7 +20,7 @@ from msgspec.structs import replace
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, in_words
 from maglia.files import disk
-from maglia.files.images import is_image, read_image
+from maglia.files.images import is_image, kept_photo, photographs_of, read_image
 from maglia.files.piece_json import piece_from, piece_text, plain
 from maglia.files.workshop import builds
 from maglia.files.workshop.builds import Exported
@@ -144,18 +144,13 @@ def take_in(workshop: Workshop, bundle: Bundle) -> int:
     workshop. Returns how many are new. Raises DomainError; then none is kept."""
     known = {(own.name, own.begun) for own in builds.listed(workshop)}
     new = [own for own in bundle.builds if (own.name, own.begun) not in known]
-    folder = workshop.path.parent / "photographs"
+    folder = photographs_of(workshop.path)
     kept = []
     for own in new:
         photos = []
         for name, words in own.photos:
             plain_name = PurePosixPath(name).name.replace("\\", "-")
-            target = disk.free_name(folder / plain_name, "copy")
-            try:
-                folder.mkdir(parents=True, exist_ok=True)
-            except OSError as fault:
-                raise DomainError(f"{folder} cannot be made ({fault.strerror})") from None
-            disk.write_bytes(target, bundle.photographs[name])
+            target = kept_photo(folder, plain_name, bundle.photographs[name])
             photos.append((str(target), words))
         kept.append(replace(own, photos=tuple(photos)))
     if kept:

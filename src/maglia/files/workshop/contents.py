@@ -264,7 +264,7 @@ class _Day(Record, frozen=True, kw_only=True):
     pieces: tuple[_DayPiece, ...] = ()
 
 
-class _Whole(Record, frozen=True, kw_only=True):
+class WholeWorkshop(Record, frozen=True, kw_only=True):
     """A workshop as a file of its own. Version 2 has days, and says of accounts whose they are."""
 
     format: Literal["maglia-workshop"]
@@ -296,7 +296,7 @@ def exported(workshop: Workshop) -> str:
         moved.setdefault(event, []).append(
             _Movement(part=part, amount=amount, source=source, target=target)
         )
-    whole = _Whole(
+    whole = WholeWorkshop(
         format="maglia-workshop",
         version=2,
         parts=tuple(kept(workshop, "part").values()),
@@ -341,17 +341,17 @@ def write_whole(workshop: Workshop, path: Path) -> None:
     read_whole(path)
 
 
-def read_whole(path: Path) -> _Whole:
+def read_whole(path: Path) -> WholeWorkshop:
     """An exported workshop. Raises DomainError naming what is wrong in it."""
     try:
-        return msgspec.json.decode(disk.read_file(path, LARGEST), type=_Whole)
+        return msgspec.json.decode(disk.read_file(path, LARGEST), type=WholeWorkshop)
     except (msgspec.MsgspecError, UnicodeError, RecursionError) as fault:
         raise DomainError(
             f"{disk.shown(path)} is no exported workshop: {in_words(fault)}"
         ) from None
 
 
-def import_whole(workshop: Workshop, whole: _Whole) -> None:
+def import_whole(workshop: Workshop, whole: WholeWorkshop) -> None:
     """Fill an empty workshop. Raises DomainError, nothing imported, if it holds anything."""
     with workshop.changing() as database:
         if not is_empty(workshop):
@@ -389,7 +389,7 @@ def import_whole(workshop: Workshop, whole: _Whole) -> None:
             log.take(workshop, correction, "")
 
 
-def _import_stock(database: sqlite3.Connection, whole: _Whole) -> None:
+def _import_stock(database: sqlite3.Connection, whole: WholeWorkshop) -> None:
     try:
         fields = ("id", *stock.Account._fields)
         for account in whole.accounts:

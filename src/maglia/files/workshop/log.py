@@ -1,11 +1,9 @@
 """The log: builds as they are looked up, what they showed, and the corrections taken from them."""
 
 import json
-import shutil
 from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from datetime import datetime
-from pathlib import Path
 
 import msgspec
 
@@ -13,7 +11,6 @@ from maglia.core.log.records import Entry, Measure, Spent
 from maglia.core.piece.corrections import Correction
 from maglia.core.piece.piece import Piece
 from maglia.core.values.record import DomainError, in_words
-from maglia.files import disk
 from maglia.files.piece_json import plain
 from maglia.files.workshop import stock
 from maglia.files.workshop.store import Workshop
@@ -188,21 +185,6 @@ def photographed(workshop: Workshop, build: int, file: str, words: str = "") -> 
             raise DomainError(f"there is no build {build}")
         database.execute("INSERT INTO photo(build, file, words) VALUES(?, ?, ?)",
                          (build, file, words))  # fmt: skip
-
-
-def copied_photo(workshop: Workshop, build: int, file: Path) -> Path:
-    """A copy of a photograph in a folder beside the workshop, under a name of its own. Raises
-    DomainError naming what could not be done."""
-    folder = workshop.path.parent / "photographs"
-    target = disk.free_name(folder / f"{build}-{file.name}", "copy")
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(file, target)
-    except OSError as fault:
-        why = fault.strerror or fault
-        raise DomainError(f"{disk.shown(file)} was not copied to {disk.shown(folder)}: {why}"
-                          ) from None  # fmt: skip
-    return target
 
 
 # --- corrections ----------------------------------------------------------------------------------

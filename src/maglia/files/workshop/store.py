@@ -7,25 +7,27 @@ import contextlib
 import os
 import shutil
 import sqlite3
-import tempfile
 from collections.abc import Callable, Iterator
-from datetime import date, timedelta
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
 from maglia.core.values.record import DomainError
 from maglia.files import disk
+from maglia.files.workshop.backups import back_up, backups_of
 from maglia.files.workshop.schema import APPLICATION, MIGRATIONS, VERSION
 from maglia.files.workshop.soundness import refuse_unsound
 
-KEPT_DAYS, KEPT_WEEKS, KEPT_MONTHS, MOST_BYTES = 7, 4, 12, 2_000_000_000
-WAIT_S = 5.0
-"""How long another window's writing is waited for."""
+WAIT_S, WINDOW_WAIT_S = 5.0, 0.1
+"""How long another's writing is waited for; and in a window, which stands still meanwhile."""
 
 
 class Damaged(DomainError):
     """The file itself is broken: a backup may take its place. Nothing else is mended by one."""
+
+
+class Held(DomainError):
+    """Another is writing to the file just now: nothing was changed, and it can be tried again."""
 
 
 class Workshop:
@@ -33,6 +35,7 @@ class Workshop:
 
     def __init__(self, path: Path, database: sqlite3.Connection, *, read_only: bool) -> None:
         self.path, self.database, self.read_only = path, database, read_only
+        self.file = _file_at(path)
         self.copy: TemporaryDirectory[str] | None = None
         """Where it lies if it is a copy that is looked at."""
 
@@ -42,6 +45,11 @@ class Workshop:
         larger change it is a part that is whole or not at all, too."""
         if self.read_only:
             raise DomainError(f"the workshop {disk.shown(self.path)} can only be read here")
+        if self.is_replaced:
+            raise DomainError(
+                f"another file has taken the place of the workshop {disk.shown(self.path)}: it is "
+                "opened anew, do it again then"
+            )
         within = self.database.in_transaction
         begin, end, back = (
             ("SAVEPOINT part", "RELEASE part", "ROLLBACK TO part") if within
@@ -59,6 +67,15 @@ class Workshop:
                 raise
             self.database.execute(end)
 
+    @property
+    def is_replaced(self) -> bool:
+        """Whether the file that is open lies here no more: a backup was put in its place."""
+        return self.copy is None and _file_at(self.path) != self.file
+
+    def wait_no_longer_than(self, seconds: float) -> None:
+        """How long a change waits for another's writing from now on."""
+        self.database.execute(f"PRAGMA busy_timeout = {seconds * 1000:.0f}")
+
     def version(self) -> int:
         """Another number after another window has written. Raises DomainError."""
         with said(self.path):
@@ -69,6 +86,15 @@ class Workshop:
         self.database.close()
         if self.copy is not None:
             self.copy.cleanup()
+
+
+def _file_at(path: Path) -> tuple[int, int] | None:
+    """Which file lies there, whatever it holds."""
+    try:
+        about = path.stat()
+    except OSError:
+        return None
+    return about.st_dev, about.st_ino
 
 
 @contextlib.contextmanager
@@ -87,8 +113,8 @@ def _told(path: Path, fault: sqlite3.DatabaseError | UnicodeDecodeError) -> Doma
         way = f"; the last backup is {backups[-1].name}" if backups else ""
         return Damaged(f"{disk.shown(path)} is no whole workshop ({words}){way}")
     if "locked" in words or "busy" in words:
-        words = "another window is writing to it: try again"
-    elif "full" in words:
+        return Held(f"another window is writing to the workshop {disk.shown(path)}: try again")
+    if "full" in words:
         words = "the disk is full: make room, nothing was changed"
     elif "readonly" in words:
         words = "it can only be read"
@@ -131,10 +157,15 @@ class _Connection(sqlite3.Connection):
         return super().cursor(factory)
 
 
-def open_workshop(path: Path, *, make: bool = True, to_read: bool = False) -> Workshop:
+def open_workshop(
+    path: Path, *, make: bool = True, to_read: bool = False, anew: bool = False
+) -> Workshop:
     """The workshop in a file; `to_read` only to look at it, as is done where it cannot be written.
+    One that is gone though backups of it lie there is not begun again unawares, but `anew`.
     Raises DomainError for what is none, is broken, or is of a newer version."""
     if not path.exists():
+        if backups_of(path) and not anew:
+            raise Damaged(f"the workshop {disk.shown(path)} is gone, and backups of it are there")
         if not make:
             raise DomainError(f"{disk.shown(path)} does not exist")
         try:
@@ -148,8 +179,8 @@ def open_workshop(path: Path, *, make: bool = True, to_read: bool = False) -> Wo
     if read_only:
         return _opened_to_read(path)
     with said(path):
-        _private(path)
-        database = _connected(path, "rwc")
+        private(path)
+        database = connected(path, "rwc")
     try:
         with said(path):
             _prepare(path, database, read_only=False)
@@ -159,7 +190,7 @@ def open_workshop(path: Path, *, make: bool = True, to_read: bool = False) -> Wo
     return Workshop(path, database, read_only=False)
 
 
-def _connected(path: Path, mode: str) -> sqlite3.Connection:
+def connected(path: Path, mode: str) -> sqlite3.Connection:
     place = f"{path.resolve().as_uri()}?mode={mode}"
     database = sqlite3.connect(
         place, WAIT_S, isolation_level=None, check_same_thread=False, factory=_Connection, uri=True
@@ -174,7 +205,7 @@ def _text(data: bytes) -> str:
     return data.decode(errors="replace")
 
 
-def _private(path: Path) -> None:
+def private(path: Path) -> None:
     """A workshop is its maker's alone: others can neither read nor write it."""
     try:
         os.close(os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600))
@@ -187,34 +218,38 @@ def _private(path: Path) -> None:
 def _opened_to_read(path: Path) -> Workshop:
     """To look at it only. What stands in its write-ahead log is seen as well: then it is a copy of
     both that is looked at, which goes with the window."""
-    log = _beside(path, "-wal")
+    log = beside(path, "-wal")
     with said(path):
         if not (log.exists() and log.stat().st_size):
-            database = _connected(path, "ro&immutable=1")
+            database = connected(path, "ro&immutable=1")
             folder = None
         else:
             folder = TemporaryDirectory(prefix="maglia-")
             copy = Path(folder.name) / path.name
             for part in (path, log):
                 shutil.copyfile(part, copy.with_name(part.name))
-            database = _connected(copy, "rw")
+            database = connected(copy, "rw")
             database.execute("PRAGMA query_only = ON")
     try:
         with said(path):
             _prepare(path, database, read_only=True)
     except DomainError:
         database.close()
+        if folder is not None:
+            folder.cleanup()
         raise
     found = Workshop(path, database, read_only=True)
     found.copy = folder
     return found
 
 
-def _beside(path: Path, side: str) -> Path:
+def beside(path: Path, side: str) -> Path:
     return path.with_name(path.name + side)
 
 
-def _prepare(path: Path, database: sqlite3.Connection, *, read_only: bool) -> None:
+def looked_at(path: Path, database: sqlite3.Connection) -> int:
+    """The version of a workshop file, 0 for a new one. Raises DomainError for what is none, is of a
+    newer version or damaged."""
     (version,) = database.execute("PRAGMA user_version").fetchone()
     (application,) = database.execute("PRAGMA application_id").fetchone()
     (tables,) = database.execute("SELECT count(*) FROM sqlite_schema").fetchone()
@@ -228,6 +263,11 @@ def _prepare(path: Path, database: sqlite3.Connection, *, read_only: bool) -> No
         )
     if database.execute("PRAGMA integrity_check(1)").fetchone() != ("ok",):
         raise sqlite3.DatabaseError("it is damaged")
+    return int(version)
+
+
+def _prepare(path: Path, database: sqlite3.Connection, *, read_only: bool) -> None:
+    version = looked_at(path, database)
     database.execute("PRAGMA foreign_keys = ON")
     if read_only:
         if version < VERSION:
@@ -244,85 +284,3 @@ def _prepare(path: Path, database: sqlite3.Connection, *, read_only: bool) -> No
             f"PRAGMA user_version = {number}; COMMIT;"
         )
     refuse_unsound(database, read_only=False)
-
-
-def back_up(path: Path, database: sqlite3.Connection, *, before: int | None = None) -> Path | None:
-    """A copy of the file: once a day, and before it is brought to a newer version. Written by
-    SQLite into a file of its own, looked at, and only then called a backup. None if today's is
-    there, or another window made it meanwhile."""
-    word = date.today().isoformat() + (f"-before-{before}" if before else "")
-    copy = path.with_name(f"{path.stem}.backup-{word}{path.suffix}")
-    if copy.exists():
-        return None
-    handle, name = tempfile.mkstemp(".unfinished", f"{path.stem}.", path.parent)
-    os.close(handle)
-    unfinished = Path(name)
-    try:
-        with contextlib.closing(sqlite3.connect(unfinished)) as target:
-            database.backup(target)
-            if target.execute("PRAGMA quick_check(1)").fetchone() != ("ok",):
-                raise sqlite3.OperationalError("the backup that was written is not whole")
-        unfinished.replace(copy)
-    finally:
-        unfinished.unlink(missing_ok=True)
-    for old in _not_kept(path):
-        old.unlink(missing_ok=True)
-    return copy
-
-
-def _not_kept(path: Path) -> list[Path]:
-    """Backups that go: kept is the newest of each of seven days, four weeks and twelve months, and
-    those before a new version, as far as all of them are not too large."""
-    newest_first = backups_of(path)[::-1]
-    kept = [one for one in newest_first if "-before-" in one.name]
-    for length, most in ((10, KEPT_DAYS), (0, KEPT_WEEKS), (7, KEPT_MONTHS)):
-        seen: set[str] = set()
-        for one in newest_first:
-            day = day_of(one)
-            period = day[:length] if length else "-".join(map(str, date.fromisoformat(day)
-                                                              .isocalendar()[:2]))  # fmt: skip
-            if period not in seen and len(seen) < most:
-                seen.add(period)
-                kept.append(one)
-    room, going = MOST_BYTES, []
-    for one in newest_first:
-        room -= one.stat().st_size
-        if one not in kept or (room < 0 and one is not newest_first[0]):
-            going.append(one)
-    return going
-
-
-def day_of(backup: Path) -> str:
-    """The day of a backup, as “2026-03-01”."""
-    return backup.name.partition(".backup-")[2][:10]
-
-
-def backups_of(path: Path) -> list[Path]:
-    """The backups of a workshop file, the oldest first. One of a day to come was made by a wrong
-    clock: it is not the last, but stands before all others."""
-    tomorrow = (date.today() + timedelta(days=1)).isoformat()
-    found = [one for one in path.parent.glob(f"{path.stem}.backup-*{path.suffix}") if _is_day(one)]
-    return sorted(found, key=lambda one: (day_of(one) <= tomorrow, one.name))
-
-
-def _is_day(backup: Path) -> bool:
-    try:
-        date.fromisoformat(day_of(backup))
-    except ValueError:
-        return False
-    return True
-
-
-def put_back(path: Path, backup: Path) -> None:
-    """A backup in the place of a broken file, which is set aside with its write-ahead log, so that
-    nothing is lost. The backup is looked at first. Raises DomainError, nothing changed."""
-    with contextlib.closing(open_workshop(backup, to_read=True)):
-        pass
-    if path.exists() and (aside := disk.set_aside(path)) is not None:
-        for side in ("-wal", "-shm"):
-            if _beside(path, side).exists():
-                _beside(path, side).rename(_beside(aside, side))
-    elif path.exists():
-        raise DomainError(f"{disk.shown(path)} cannot be set aside")
-    disk.write_bytes(path, backup.read_bytes())
-    _private(path)

@@ -5,7 +5,9 @@ them say, with its plot.
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections import deque
+from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -33,6 +35,7 @@ from maglia.app.plain_text import Label
 from maglia.app.rooms.log.detail import detail_html
 from maglia.app.rooms.log.plot import ConcernPlot
 from maglia.app.rooms.room import Offered, RoomWidget
+from maglia.app.session.log_book import Photograph, brought
 from maglia.app.session.measure_words import read_entry
 from maglia.app.theme import Theme, font, scaled
 from maglia.core.log.concerns import Concern
@@ -51,6 +54,7 @@ class LogRoom(RoomWidget):
         super().__init__(desk)
         del offers
         self.session, self.book = desk.session, desk.session.log_book
+        self._brought: deque[Photograph] = deque()
         self.line = QLineEdit()
         self.line.setAccessibleName("Find builds")
         self.line.setPlaceholderText("/ finds: a piece, a wearer, a part, a month, a word noted")
@@ -278,12 +282,13 @@ class LogRoom(RoomWidget):
         name, _ = QFileDialog.getOpenFileName(self, "A photograph", self.desk.folder,
                                               "Pictures (*.png *.jpg *.jpeg *.webp)")  # fmt: skip
         if name:
-            self.keep_photograph(Path(name))
+            self.keep_photographs([Path(name)])
 
-    def keep_photograph(self, path: Path) -> None:
-        """A photograph of the build that is chosen."""
+    def keep_photographs(self, paths: Sequence[Path]) -> None:
+        """Photographs of the build that is chosen."""
         copied = self.desk.settings["photographs"] == "copied"
-        self.book.photographed(self._current(), str(path), copied=copied)
+        self._brought.extend(self.book.photographs(self._current(), paths, copied=copied))
+        self.desk.begin("photographs", partial(brought, self._brought), self.book.photographed)
 
     def copy_photos(self) -> None:
         """From now on photographs are copied; or, if they were, stay where they lie."""

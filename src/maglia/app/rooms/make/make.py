@@ -146,7 +146,7 @@ class MakeRoom(RoomWidget):
             QApplication.beep()
             self.session.said.emit("The glue holds: it can go on.")
             if self.builds.turn is None or self.builds.turn.step in self._waiting:
-                self.builds.pass_waits()
+                self.desk.attempt(self.builds.pass_waits)
         self._waiting = held
         self.line.update()
         if self.builds.step is not None and self.builds.step.verb == "wait":

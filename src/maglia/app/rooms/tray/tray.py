@@ -5,7 +5,7 @@ below it the instruments. It composes; what is kept is the workshop's.
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
@@ -253,7 +253,7 @@ class TrayRoom(RoomWidget):
 
     def on_edited(self, record: Kept, words: str, merged: bool) -> None:
         try:
-            self.workshop.keep(record, words=words, merged=merged)
+            self.workshop.when_free(partial(self.workshop.keep, record, words=words, merged=merged))
         except DomainError as fault:
             self.desk.say(f"It is there until you leave, but not kept: {fault}.")
             return
