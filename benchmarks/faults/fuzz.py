@@ -18,7 +18,7 @@ from multiprocessing import get_context
 from pathlib import Path
 from random import Random
 
-from test_faults import READERS, read_through
+from readers import READERS, read_through
 
 MOST_CPU_S = 1.0
 MOST_MB = 300

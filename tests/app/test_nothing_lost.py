@@ -397,9 +397,12 @@ def test_what_nobody_foresaw_keeps_the_work_is_reported_and_does_not_end_the_win
     home.edit(window, 8)
 
 
+@pytest.mark.qt_log_ignore("This plugin does not support")
 def test_whatever_is_done_nothing_is_raised_and_undoing_leads_back(bench, monkeypatch):
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("", False))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: ("", ""))
+    asked = ((QInputDialog, "getText"), (QInputDialog, "getItem"),
+             (QFileDialog, "getSaveFileName"), (QFileDialog, "getOpenFileName"))  # fmt: skip
+    for dialog, name in asked:
+        monkeypatch.setattr(dialog, name, lambda *_, **__: ("", False))
     anything = Anything(bench.window, Random(5))
     for _ in range(3):
         anything.begin_again()

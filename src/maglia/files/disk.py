@@ -144,7 +144,10 @@ def _write(target: Path, data: bytes) -> None:
                     os.fchown(handle, before.st_uid, before.st_gid)
             os.fsync(handle)
         if before is not None and before.st_nlink > 1:
+            os.replace(name, whole_of(target))
+            _settle(target.parent)
             _pour(data, target)  # the other names of the same file get it too
+            os.unlink(whole_of(target))
         else:
             os.replace(name, target)
         _settle(target.parent)
@@ -160,8 +163,13 @@ def _status(target: Path) -> os.stat_result | None:
         return None
 
 
+def whole_of(target: Path) -> Path:
+    """Where a whole copy lies while a file of several names is written in place."""
+    return target.with_name(f"{target.stem}.whole{target.suffix}")
+
+
 def _pour(data: bytes, target: Path) -> None:
-    """Write into a file as it stands; a whole copy lies beside it meanwhile."""
+    """Write into a file as it stands."""
     with target.open("r+b") as out:
         out.write(data)
         out.truncate()

@@ -39,7 +39,9 @@ def read_file(path: Path) -> Opened:
     try:
         return opened(data)
     except DomainError as fault:
-        raise DomainError(f"{disk.shown(path)}: {fault}") from None
+        whole = disk.whole_of(path)
+        more = f"; a whole one lies beside it: {disk.shown(whole)}" if whole.is_file() else ""
+        raise DomainError(f"{disk.shown(path)}: {fault}{more}") from None
 
 
 def piece_from(data: bytes | str) -> Piece:

@@ -6,10 +6,12 @@ import contextlib
 import os
 import sqlite3
 import tempfile
+import time
 from datetime import date, timedelta
 from pathlib import Path
 
 KEPT_DAYS, KEPT_WEEKS, KEPT_MONTHS, MOST_BYTES = 7, 4, 12, 2_000_000_000
+UNFINISHED, LONG_AGO_S = ".unfinished", 86_400
 
 
 def back_up(path: Path, database: sqlite3.Connection, *, before: int | None = None) -> Path | None:
@@ -18,6 +20,7 @@ def back_up(path: Path, database: sqlite3.Connection, *, before: int | None = No
     there, or another window made it meanwhile."""
     word = date.today().isoformat() + (f"-before-{before}" if before else "")
     copy = path.with_name(f"{path.stem}.backup-{word}{path.suffix}")
+    _sweep(path)
     if copy.exists():
         return None
     write_copy(database, copy)
@@ -26,9 +29,17 @@ def back_up(path: Path, database: sqlite3.Connection, *, before: int | None = No
     return copy
 
 
+def _sweep(path: Path) -> None:
+    """Take away copies that were never finished."""
+    for own in path.parent.glob(f"{path.stem}.*{UNFINISHED}"):
+        with contextlib.suppress(OSError):
+            if time.time() - own.stat().st_mtime > LONG_AGO_S:
+                own.unlink()
+
+
 def write_copy(database: sqlite3.Connection, copy: Path) -> None:
     """All that a database holds in another file, by SQLite, whole or not at all."""
-    handle, name = tempfile.mkstemp(".unfinished", f"{copy.stem}.", copy.parent)
+    handle, name = tempfile.mkstemp(UNFINISHED, f"{copy.stem}.", copy.parent)
     os.close(handle)
     unfinished = Path(name)
     try:
