@@ -130,8 +130,6 @@ class Maker:
     """A workshop and a build of it, worked without a window."""
 
     def __init__(self, folder):
-        for module in (session_workshop, session_builds, session_day):
-            module.now = lambda: AT
         self.owner = QObject()
         self.workshop = Workshop(demo_tray(), self.owner)
         self.workshop.open(open_workshop(folder / "w.sqlite"))
@@ -208,8 +206,16 @@ def as_it_stands(folder):
         return contents.exported(store).replace(str(folder), "FOLDER")
 
 
+@pytest.fixture
+def _at_rest(monkeypatch, qapp):
+    """The same time whenever it is asked."""
+    for module in (session_workshop, session_builds, session_day):
+        monkeypatch.setattr(module, "now", lambda: AT)
+
+
+@pytest.mark.usefixtures("_at_rest")
 @pytest.mark.parametrize("name", CHANGES)
-def test_a_workshop_is_as_before_or_as_it_should_be_at_every_step(qapp, tmp_path, workshops, name):
+def test_a_workshop_is_as_before_or_as_it_should_be_at_every_step(tmp_path, workshops, name):
     prepare, work = CHANGES[name]
     begun = tmp_path / "begun"
     shutil.copytree(workshops, begun)

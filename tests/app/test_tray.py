@@ -129,6 +129,16 @@ def test_a_unit_is_kept_by_name_and_none_that_could_not_be_read_again(hands):
     assert len(shown(hands)) == len(before) + 1
 
 
+def test_a_form_of_her_own_is_fitted_beside_the_window_and_kept(hands):
+    hands.press(KEY.Key_N)
+    hands.press(KEY.Key_A, modifier=CTRL)
+    hands.type("new form shop bust neck 360, 450 falls 14, 600 falls 103")
+    hands.press(KEY.Key_Return)
+    assert "…" in hands.window.message.text()
+    hands.qtbot.waitUntil(lambda: "shop bust" in hands.shop.forms, timeout=20_000)
+    assert hands.window.message.text() == "The form shop bust is kept."
+
+
 def test_arrows_pass_over_headings_and_every_tile_says_itself(hands):
     tiles = hands.tray.tiles
     seen = []

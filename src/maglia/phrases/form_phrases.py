@@ -1,4 +1,4 @@
-"""A form of the maker's own: “new form shop bust neck 360, 450 falls 22, 600 falls 81”."""
+"""A form of the maker's own: “new form shop bust neck 360, 450 falls 14, 600 falls 103”."""
 
 import re
 from typing import NamedTuple
@@ -8,7 +8,7 @@ from maglia.core.values.record import DomainError
 from maglia.phrases.reading import Reading
 
 FORM = re.compile(r"\s*new\s+form\s+(?P<name>.*?)(?=\s+neck\b|\s*$)", re.IGNORECASE)
-FORM_HINT = "new form shop bust neck 360, 450 falls 22, 600 falls 81"
+FORM_HINT = "new form shop bust neck 360, 450 falls 14, 600 falls 103"
 
 
 class SaidForm(NamedTuple):

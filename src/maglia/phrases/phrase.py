@@ -162,6 +162,8 @@ def only_offer(text: str, here: Here) -> Offer:
 def _read(text: str, here: Here) -> list[Offer]:
     if len(text) > MOST_LENGTH:
         raise Misread(f"more than {MOST_LENGTH:,} letters in one phrase: say it in several")
+    if half := re.search("[\ud800-\udfff]", text):
+        raise Misread("half a character was said: write that word anew", half.start(), half.end())
     text = text.strip()
     phrase = Phrase(text)
     if not phrase.words:

@@ -96,6 +96,8 @@ def links_near(chain: Chain, length_mm: float, *, odd: bool = False, first: int 
     unknown pitch, and for more than 20,000."""
     if not chain.pitches_mm:
         raise DomainError(f"the pitch of “{chain.name}” is not known; write links instead")
+    if not length_mm > 0:
+        raise DomainError(f"{length_mm:g} mm of “{chain.name}” are no length: say more than 0")
     guess = round(length_mm / (sum(chain.pitches_mm) / len(chain.pitches_mm)))
     if guess > 20_000:
         raise DomainError(f"{length_mm:g} mm of “{chain.name}” are more than 20,000 links")

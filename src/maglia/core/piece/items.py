@@ -142,7 +142,7 @@ Weave = Literal[
     "one in one", "m in m", "four in one", "doubled strip", "shaggy loops", "box", "Byzantine",
     "rubber and metal", "stretch triangles",
 ]  # fmt: skip
-MOST_ROWS = 2000
+MOST_ROWS, MOST_ABREAST = 2000, 40
 
 
 class WeaveRole(Record, frozen=True, kw_only=True):
@@ -178,7 +178,7 @@ class WeaveItem(Variant, frozen=True, kw_only=True, tag="weave"):
     weave: Weave
     rows: Annotated[int, Meta(ge=1, le=MOST_ROWS)]
     roles: Annotated[tuple[WeaveRole, ...], Meta(min_length=1, max_length=8)]
-    abreast: Annotated[int, Meta(ge=1, le=40)] = 1
+    abreast: Annotated[int, Meta(ge=1, le=MOST_ABREAST)] = 1
     closes: bool = False
     end_rings: Annotated[int, Meta(ge=0, le=2)] = 0
     swatch: Swatch | None = None

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from functools import lru_cache
 from itertools import pairwise, product
 
-from maglia.core.piece.items import WeaveItem
+from maglia.core.piece.items import MOST_ABREAST, MOST_ROWS, WeaveItem
 from maglia.core.values.record import DomainError, Value
 
 RING, END = "ring", "end ring"
@@ -87,6 +87,11 @@ def woven(item: WeaveItem) -> Woven:
 
 
 def _refuse(item: WeaveItem, sort: Sort) -> None:
+    if item.rows > MOST_ROWS or item.abreast > MOST_ABREAST:
+        raise DomainError(
+            f"{item.weave}: {item.rows} {sort.rows}, {item.abreast} abreast are more than "
+            f"{MOST_ROWS} and {MOST_ABREAST}"
+        )
     fewest = 3 if item.closes else 1
     if item.rows < fewest:
         raise DomainError(f"{item.weave}: a band that closes on itself has {fewest} {sort.rows} or "

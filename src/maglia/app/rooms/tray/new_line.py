@@ -12,7 +12,7 @@ from maglia.app.rooms.room import Offered
 from maglia.app.session.session import Session
 from maglia.app.typed_line import Line, TypedLine
 from maglia.core.parts.units import Things
-from maglia.core.piece.piece import Piece
+from maglia.core.piece.piece import Form, Piece
 from maglia.core.values.record import DomainError
 from maglia.core.workshop.compartments import id_of, name_of
 from maglia.phrases.form_phrases import FORM_HINT, read_form
@@ -77,12 +77,23 @@ class NewLine(TypedLine):
         if found is None:
             return None
 
-        def keep() -> bool:
-            self.session.workshop.keep_form(found.name, found.calibrated())
+        def kept(form: object) -> None:
+            assert isinstance(form, Form)
+            workshop = self.session.workshop
+            workshop.when_free(partial(workshop.keep_form, found.name, form))
             self.said.emit(f"The form {found.name} is kept.")
+
+        def keep() -> bool:
+            self.said.emit(f"Chains are hung on the form {found.name} …")
+            self.session.jobs.begin("form", lambda _: found.calibrated(), kept, self._not_done)
             return True
 
         return Line(f"Keep the form: {found.words}", None, keep)
+
+    def _not_done(self, fault: Exception) -> None:
+        if not isinstance(fault, DomainError):
+            raise fault
+        self.said.emit(f"Not done: {fault}.")
 
     def _act(self, do: Callable[[], object]) -> bool:
         self.leave()
