@@ -8,6 +8,7 @@ input that takes over 1 s of CPU, or memory above 300 MB over the idle process.
 """
 
 import resource
+import signal
 import sys
 import tempfile
 import time
@@ -22,6 +23,12 @@ from readers import READERS, read_through
 
 MOST_CPU_S = 1.0
 MOST_MB = 300
+STOPPED_AFTER_S, MOST_ADDRESSES = 20.0, 4_000_000_000
+"""What no input may take, so that a run comes to its end."""
+
+
+def _too_long(*_: object) -> None:
+    raise TimeoutError(f"it took more than {STOPPED_AFTER_S:g} s")
 
 
 def _peak_mb() -> float:
@@ -32,6 +39,8 @@ def run(name: str, cases: int, seed: int) -> int:
     """All cases of one reader. Returns how many faults there were."""
     reader, made, own, _ = READERS[name]
     random, found, slowest, faults = Random(f"{seed} {name}"), Counter[str](), 0.0, 0
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_ADDRESSES, MOST_ADDRESSES))
+    signal.signal(signal.SIGPROF, _too_long)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / own
         read_through(reader, path, made(Random(0)))
@@ -39,6 +48,7 @@ def run(name: str, cases: int, seed: int) -> int:
         for k in range(cases):
             data = made(random)
             began = time.process_time()
+            signal.setitimer(signal.ITIMER_PROF, STOPPED_AFTER_S)
             try:
                 found[read_through(reader, path, data)] += 1
             except Exception:  # noqa: BLE001  # counted and shown: it is what is looked for
@@ -46,8 +56,9 @@ def run(name: str, cases: int, seed: int) -> int:
                 found["raised"] += 1
                 traceback.print_exc(limit=-3)
                 Path(f"{name}-{seed}-{k}.fault").write_bytes(data)
+            signal.setitimer(signal.ITIMER_PROF, 0)
             took = time.process_time() - began
-            if took > MOST_CPU_S:  # once more: it may have been the machine
+            if MOST_CPU_S < took < STOPPED_AFTER_S:  # once more: it may have been the machine
                 began = time.process_time()
                 with suppress(Exception):
                     read_through(reader, path, data)

@@ -92,6 +92,18 @@ def test_an_edit_is_on_disk_after_a_pause_and_edits_without_a_pause_are_too(home
     assert time.monotonic() - began < keepers.MOST_MS / 1000 + 1
 
 
+def test_the_kept_copy_goes_with_the_save_and_none_is_written_after_it(home, qtbot, tmp_path):
+    window = home.window()
+    home.edit(window)
+    qtbot.waitUntil(lambda: len(home.files()) == 1, timeout=keepers.MOST_MS)
+    window.session.save(tmp_path / "saved.json")
+    assert home.files() == []
+    home.edit(window, 5)
+    window.session.step(-1)  # as it is saved
+    qtbot.wait(2 * keepers.PAUSE_MS)
+    assert home.files() == []
+
+
 def test_taking_up_keeps_a_copy_at_every_moment(home, monkeypatch):
     cut = home.window()
     home.edit(cut, 7)

@@ -20,16 +20,18 @@ from maglia.core.hang.hung import hang, path_points
 from maglia.core.hang.readings import readings
 from maglia.core.joining.plan import joining_plan
 from maglia.core.joining.rings import rings as ring_counts
-from maglia.core.parts.parts import Chain, End, Wire, link_mass_g, part_mass_g
+from maglia.core.parts.parts import Bead, Chain, EarFinding, End, Wire, link_mass_g, part_mass_g
 from maglia.core.parts.units import BeadLink, Cluster, HookLink, Loop, unit_mass_g, wire_needed_mm
 from maglia.core.piece.items import PartItem, RepeatItem, StrungItem
 from maglia.core.piece.piece import Closure, DropRow, Place, Run, TiedRows
 from maglia.core.piece.wishes import LengthFit, TiersFit
+from maglia.core.report import as_json, evaluate
 from maglia.core.sheets.lengths import link_lengths
 from maglia.core.sheets.mass import balance, masses_g
 from maglia.core.sheets.symmetry import differences
 from maglia.core.sheets.wear import stretch_limit, worn_lengths_mm
 from maglia.core.values.record import DomainError
+from maglia.files.shelf import shelf
 from workshop import BEAD, CATCH, DANGLE, LINK, PARTS, RING, WIRE, chain, drop, piece, strand, unit
 from workshop import rings as ring_item
 
@@ -111,6 +113,44 @@ def test_a_mid_ring_is_weighed_once():
     assert found["link"] == pytest.approx(own - part_mass_g(RING))
     assert found["link"] + found["ring"] == pytest.approx(own)
     assert balance(assembly).total_g == pytest.approx(own + part_mass_g(CATCH) + 0.5)
+
+
+def test_what_is_not_weighed_takes_nothing_from_the_rest_and_the_sum_says_so():
+    bare = replace(DANGLE, id="bare", stack=("dark", "bead"))
+    dark = Bead(id="dark", name="Dark", hole_mm=1.0)
+    strung = StrungItem(thread="wire", pattern=("bead", "dark"), times=4)
+    cluster = Cluster(id="few", name="Few", carrier="ring", hangs=("bare", "dangle"))
+    things = {own.id: own for own in (*PARTS, dark, DANGLE)}
+    made = piece(strand(strung, unit("bare"), unit("few")))
+    made = replace(made, parts=(*made.parts, dark), units=(*made.units, bare, cluster))
+    found = balance(expand(made))
+    thread = math.pi / 4 * 0.36 * 4 * 8 * 8.5e-3  # along what has a length
+    one = unit_mass_g(DANGLE, things)
+    known = 4 * part_mass_g(BEAD) + thread
+    assert found.total_g > 2 * (known + part_mass_g(BEAD)) + one
+    assert (found.unknown[0], found.sure) == ("dark", "at least ")
+    whole = balance(expand(piece(strand(replace(strung, pattern=("bead",))))))
+    assert (whole.unknown, whole.sure) == ((), "")
+    read = evaluate(made)
+    assert "“Dark” is not known" in next(c for c in read.checks if c.code == "mass-unknown").message
+    assert as_json(read)["balance"]["unknown"] == ["Dark", *[
+        read.assembly.things[ref].name for ref in found.unknown[1:]]]  # fmt: skip
+
+
+@pytest.mark.parametrize(("part", "grams"), [
+    # a tube: π/4 (2.2² − 1.2²) × 2 mm³ of brass, 8.5 mg each
+    (End(id="e", name="E", adds_mm=2.0, takes_mm=1.2, width_mm=2.2), 0.0454),
+    # 2 × 15 + 11 mm of wire: π/4 × 0.64 × 41 mm³
+    (EarFinding(id="h", name="H", wire_mm=0.8, below_mm=15.0), 0.1752),
+])  # fmt: skip
+def test_ends_and_ear_wires_weigh_what_they_are_made_of(part, grams):
+    assert part_mass_g(part) == pytest.approx(grams, abs=1e-4)
+
+
+def test_every_part_of_the_shelf_has_a_mass():
+    for part in shelf():
+        known = link_mass_g(part) if isinstance(part, Chain) else part_mass_g(part)
+        assert known or isinstance(part, Wire), part.id
 
 
 def test_thread_weighs_as_often_as_it_runs_through():

@@ -63,10 +63,8 @@ def sizes_of(found: Findings, unit: LengthUnit) -> list[tuple[str, str]]:
         if kinds[name] == "strand" and fall > LEAST_FALL_MM
     ]
     pair = found.assembly.piece.pair
-    known = not any(check.code == "mass-unknown" for check in found.checks)
-    about = "" if known else "more than "
     each = ", each" if pair else ""
-    lines.append(("Weight", f"{about}{found.balance.total_g:.1f} g{each}"))
+    lines.append(("Weight", f"{found.balance.sure}{found.balance.total_g:.1f} g{each}"))
     return lines
 
 

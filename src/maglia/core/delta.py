@@ -25,8 +25,7 @@ def reading_words(before: Findings, after: Findings, length: Length) -> list[str
     found = found[:MOST_READINGS] + ([f"{more} more readings"] if more > 0 else [])
     was, now = before.balance, after.balance
     if abs(now.total_g - was.total_g) >= LEAST_G:
-        sure = "at least " if now.unknown else ""
-        found.append(f"weight {was.total_g:.1f} → {sure}{now.total_g:.1f} g")
+        found.append(f"weight {was.total_g:.1f} → {now.sure}{now.total_g:.1f} g")
     return found
 
 

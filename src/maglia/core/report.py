@@ -117,6 +117,7 @@ def as_json(found: Findings) -> dict[str, Any]:
             "total_g": _rounded(side.total_g),
             "left_g": _rounded(side.left_g),
             "right_g": _rounded(side.right_g),
+            "unknown": [found.assembly.things[ref].name for ref in side.unknown],
         },
         "differences": list(found.differences),
         "on_body": _on_body(found.on_body),

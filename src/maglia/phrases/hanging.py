@@ -14,7 +14,7 @@ from maglia.core.edits.spots import Edited
 from maglia.core.parts.parts import Chain, Connector, Hole, Ring
 from maglia.core.parts.units import BeadLink, Things
 from maglia.core.piece.items import ConnectorItem, Item, RingItem
-from maglia.core.piece.piece import Piece, Place, Run
+from maglia.core.piece.piece import MOST_RUNS, Piece, Place, Run
 from maglia.core.values.record import DomainError
 from maglia.phrases.drop_rows import evenly, every_said, row_at, row_every
 from maglia.phrases.here import Here, Offer, staying
@@ -181,6 +181,8 @@ def _hang(
     many = max(count or 0, len(spots), len(turns) if len(spots) == 1 else 0)
     if (count is not None and count != many) or len(spots) not in (1, many):
         raise DomainError(f"{count or many} drops, and {len(spots)} places: say as many of each")
+    if many > MOST_RUNS:
+        raise DomainError(f"{many:,} drops are more than the {MOST_RUNS} that a piece can have")
     pairs = [(k % len(turns), spots[k % len(spots)]) for k in range(many)] * (2 if sides else 1)
     names: list[str] = []
     for k, at in _mirrored(pairs, turns, here.things):

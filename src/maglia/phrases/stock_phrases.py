@@ -22,6 +22,8 @@ HINT_LENGTHS = (
     "2 x 1 m · counted 120 links in lot 2 · cut 36 from lot 1 called blue end for the collar"
 )
 
+MOST_LENGTHS = 500
+
 
 def read_stock(text: str, part: Part) -> tuple[Deed, ...]:
     """The deeds that a text says, one for each length. Raises DomainError naming the word."""
@@ -77,7 +79,10 @@ def _amounts(reading: Reading, part: Part) -> list[tuple[int, int]]:
                 raise DomainError(f"the pitch of {part.name} is not known: say links")
             whole = links
             measure = measured_um(part, amount.mm("mm"))
-        found += [(whole, measure)] * int(times[1] if times else 1)
+        lengths = int(times[1]) if times else 1
+        if lengths > MOST_LENGTHS:
+            raise DomainError(f"{lengths:,} lengths are more than {MOST_LENGTHS} at once")
+        found += [(whole, measure)] * lengths
         if not reading.text[reading.at :].lstrip().startswith(","):
             return found
 

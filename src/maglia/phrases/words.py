@@ -30,6 +30,10 @@ class Misread(DomainError):
         self.start, self.end = start, end
 
 
+MOST_WHOLE = 100_000
+"""No count that is said is larger: a piece has fewer parts."""
+
+
 class Word(NamedTuple):
     """A word as written; `low` is what it says. Of a number `amount`, of an ordinal `nth`."""
 
@@ -43,11 +47,15 @@ class Word(NamedTuple):
 
     @property
     def whole(self) -> int | None:
-        """A plain whole number from 0 up, or None."""
+        """A plain whole number from 0 up, or None. Raises Misread beyond all counts."""
         if self.amount is None or self.amount.kind != "plain":
             return None
         value = self.amount.value
-        return int(value) if value >= 0 and value == int(value) else None
+        if value < 0 or value != int(value):
+            return None
+        if value > MOST_WHOLE:
+            raise Misread(f"{self.text} is more than {MOST_WHOLE:,}", self.start, self.end)
+        return int(value)
 
 
 Words = tuple[Word, ...]

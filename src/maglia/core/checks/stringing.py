@@ -26,7 +26,10 @@ from maglia.core.parts.units import (
     wire_mm_of,
     wire_needed_mm,
 )
-from maglia.core.sheets.mass import masses_g
+from maglia.core.piece.items import StrungItem
+from maglia.core.piece.needed import made_of
+from maglia.core.sheets.mass import masses_g, unweighed
+from maglia.core.values.references import things_named
 
 GAUGES = ((4.0, 0.4, 0.5), (10.0, 0.5, 0.64), (float("inf"), 0.64, 0.8))
 """Beads up to a width, and the wire that suits them, mm; a tenth over is let pass."""
@@ -292,7 +295,12 @@ def _no_way(member: Member, where: str, bead: Thing, what: str, hole: float) -> 
     )
 
 
-def _strung(assembly: Assembly, member: Member, mass: float | None) -> Iterator[Check]:
+def _sure(assembly: Assembly, item: StrungItem) -> str:
+    made = {thing.id for thing in made_of(things_named(item), assembly.things)}
+    return "at least " if made & set(unweighed(assembly)) else ""
+
+
+def _strung(assembly: Assembly, member: Member, mass: float) -> Iterator[Check]:
     item, thread = member.strung, assembly.thing(member)
     assert item is not None
     if isinstance(thread, Wire) and thread.wire_mm is not None:
@@ -304,14 +312,14 @@ def _strung(assembly: Assembly, member: Member, mass: float | None) -> Iterator[
                 passes = f"{item.strands} × {thread.wire_mm:.2f} mm of “{thread.name}”"
                 yield _no_way(member, member_name(member), bead, passes, hole)
     load = thread.breaking_load_g if isinstance(thread, Wire) else None
-    if load is not None and mass is not None and load * item.strands < TIMES_ITS_WEIGHT * mass:
+    if load is not None and load * item.strands < TIMES_ITS_WEIGHT * mass:
         yield Check(
             code="thread-too-weak",
             severity="attention",
             place=member_name(member),
             message=(
                 f"“{thread.name}” breaks at about {load * item.strands:.0f} g and carries "
-                f"{mass:.0f} g; ten times as much is the custom."
+                f"{_sure(assembly, item)}{mass:.0f} g; ten times as much is the custom."
             ),
             repair="take stronger thread, or more strands of it",
             run=member.run,

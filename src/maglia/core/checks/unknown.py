@@ -26,7 +26,8 @@ def check(assembly: Assembly) -> Iterator[Check]:
             severity="note",
             place=thing.name,
             thing=thing.id,
-            message=f"The mass of “{thing.name}” is not known; it hangs as if almost weightless.",
+            message=f"The mass of “{thing.name}” is not known: weight, balance and hang are "
+            "of what is known.",
             repair="weigh it, or give its sizes",
         )
 

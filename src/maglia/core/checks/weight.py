@@ -32,7 +32,8 @@ def heaviest_g(assembly: Assembly) -> float:
 
 
 def _heavy(assembly: Assembly) -> Iterator[Check]:
-    total, limit = balance(assembly).total_g, heaviest_g(assembly)
+    found, limit = balance(assembly), heaviest_g(assembly)
+    total = found.total_g
     if total <= limit:
         return
     what = "An earring" if assembly.piece.sort == "earring" else "A piece"
@@ -40,7 +41,7 @@ def _heavy(assembly: Assembly) -> Iterator[Check]:
         code="heavy",
         severity="attention",
         place="the whole piece",
-        message=f"{what} of {total:.1f} g is above {limit:g} g: it pulls.",
+        message=f"{what} of {found.sure}{total:.1f} g is above {limit:g} g: it pulls.",
         repair="take lighter parts, or keep it with a note",
     )
 
@@ -58,10 +59,16 @@ def _uneven(assembly: Assembly) -> Iterator[Check]:
         place="the whole piece",
         message=(
             f"The {heavier} side is {apart:.1f} g heavier, {apart / found.total_g:.0%} of the "
-            "whole: it will creep round."
+            f"whole{', as far as it is known' if found.unknown else ''}: {_creeps(assembly)}."
         ),
         repair=f"lighten the {heavier} side, or keep it with a note",
     )
+
+
+def _creeps(assembly: Assembly) -> str:
+    """What comes of it: an earring hangs in its lobe, and cannot go round."""
+    hangs = assembly.piece.sort == "earring" or assembly.piece.form.kind == "board"
+    return "it hangs askew" if hangs else "it will creep round"
 
 
 def _tilted(assembly: Assembly, read: Readings) -> Iterator[Check]:
@@ -110,7 +117,8 @@ def _magnet(assembly: Assembly) -> Iterator[Check]:
     clasp = assembly.thing(assembly.members[assembly.clasp]) if assembly.clasp is not None else None
     if not isinstance(clasp, Clasp) or clasp.sort != "magnet" or clasp.holds_g is None:
         return
-    total, times = balance(assembly).total_g, assembly.rules.magnet_times
+    found, times = balance(assembly), assembly.rules.magnet_times
+    total = found.total_g
     if clasp.holds_g >= times * total:
         return
     yield Check(
@@ -119,8 +127,8 @@ def _magnet(assembly: Assembly) -> Iterator[Check]:
         place=clasp.name,
         thing=clasp.id,
         message=(
-            f"It holds {clasp.holds_g:.0f} g; {times:g} times the {total:.0f} g that hang on it "
-            f"are {times * total:.0f} g."
+            f"It holds {clasp.holds_g:.0f} g; {times:g} times the {found.sure}{total:.0f} g that "
+            f"hang on it are {times * total:.0f} g."
         ),
         repair="take a stronger magnet or another clasp",
     )

@@ -43,7 +43,7 @@ def skeleton(assembly: Assembly, *, closed: bool = False, stretch: float = 1.0) 
     spans = _spans(assembly)
     for member in assembly.members:
         mass = masses[member.id]
-        _lay_member(net, member, spans.get(member.id), UNKNOWN_MASS_G if mass is None else mass)
+        _lay_member(net, member, spans.get(member.id), mass or UNKNOWN_MASS_G)
     return net
 
 

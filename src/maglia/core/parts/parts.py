@@ -255,6 +255,10 @@ _BEAD_FILL = {"round": 2 / 3, "oval": 2 / 3, "drop": 0.55, "bicone": 1 / 3, "cap
 """Share of the enclosing cylinder that a bead of this shape fills."""
 
 
+SHEET_MM, POST_MM = 0.4, 11.0
+"""Sheet that ends are bent of, and what goes through an ear, mm."""
+
+
 def _ring_mass(ring: Ring) -> float | None:
     if ring.wire_mm is None or ring.inner_mm is None:
         return None
@@ -285,6 +289,31 @@ def _connector_mass(connector: Connector) -> float | None:
     return mass_g(connector.material, fill * width * height * thickness)
 
 
+def _end_mass(end: End) -> float | None:
+    """Crimp and cord end are tubes; of the others the sheet that they are bent of."""
+    if end.adds_mm is None or (end.width_mm is None and end.takes_mm is None):
+        return None
+    inside = end.takes_mm or 0.0
+    outside = end.width_mm or inside + 2 * SHEET_MM
+    if end.sort in ("crimp", "cord end") and inside:
+        solid = math.pi / 4 * max(outside**2 - inside**2, 0.0) * end.adds_mm
+    else:
+        share = {"cone": math.pi / 2, "tip": math.pi / 2, "clamp": 2.0}.get(end.sort, math.pi)
+        solid = share * outside * end.adds_mm * SHEET_MM
+    return mass_g(end.material, solid)
+
+
+def _ear_mass(ear: EarFinding) -> float | None:
+    """The wire that it is bent of."""
+    if ear.wire_mm is None or ear.below_mm is None:
+        return None
+    along = {
+        "hook": 2 * ear.below_mm + POST_MM, "post": POST_MM + ear.below_mm,
+        "leverback": 3 * ear.below_mm + POST_MM, "hoop": math.pi * ear.below_mm,
+    }[ear.sort]  # fmt: skip
+    return mass_g(ear.material, math.pi / 4 * ear.wire_mm**2 * along)
+
+
 def part_mass_g(part: Part) -> float | None:
     """Mass of one part, g: as weighed, else estimated from its geometry, else None.
 
@@ -297,6 +326,8 @@ def part_mass_g(part: Part) -> float | None:
         Bead: _bead_mass,
         Pin: _pin_mass,
         Connector: _connector_mass,
+        End: _end_mass,
+        EarFinding: _ear_mass,
     }
     found = next((rule for kind, rule in estimate.items() if isinstance(part, kind)), None)
     return found(part) if found else None

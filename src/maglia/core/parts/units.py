@@ -289,28 +289,22 @@ def hung_mm(thing: Thing | None, parts: Things) -> float | None:
     return thing.height_mm if isinstance(thing, Charm) else None
 
 
-def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float | None:
-    """Mass of one finished unit, g; None if any part's is unknown."""
+def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float:
+    """Mass of one finished unit, g, as far as its parts' are known."""
     if isinstance(unit, Tassel):
         thread = parts.get(unit.thread)
-        if not isinstance(thread, Wire):
-            return None
         worn = replace(unit, trim_mm=0.0)
-        own, carried = wire_mass_g(thread, tassel_thread_mm(worn)), _mass(unit.ring, parts)
-        bead = _mass(unit.halo, parts) if unit.halo else 0.0
-        if own is None or carried is None or bead is None:
-            return None
-        return own + carried + unit.halo_count * bead
+        own = wire_mass_g(thread, tassel_thread_mm(worn)) if isinstance(thread, Wire) else 0.0
+        bead = unit.halo_count * _mass(unit.halo, parts) if unit.halo else 0.0
+        return (own or 0.0) + _mass(unit.ring, parts) + bead
     mid = unit.mid if isinstance(unit, BeadLink) else None
     on_it = (*unit.stack, *legs_of(unit) * 2, *((mid,) if mid else ()))
-    masses = [_mass(ref, parts) for ref in on_it]
-    wire = parts.get(unit.wire)
+    wire, own = parts.get(unit.wire), None
     if isinstance(wire, Pin):
-        masses.append(worn_pin_mass_g(wire, wire_needed_mm(unit, parts)))
-    else:
-        bare = wire_needed_mm(unit, parts, from_spool=True)
-        masses.append(wire_mass_g(wire, bare) if isinstance(wire, Wire) and bare else None)
-    return None if None in masses else sum(m for m in masses if m is not None)
+        own = worn_pin_mass_g(wire, wire_needed_mm(unit, parts))
+    elif isinstance(wire, Wire):
+        own = wire_mass_g(wire, wire_needed_mm(unit, parts, from_spool=True) or 0.0)
+    return sum(_mass(ref, parts) for ref in on_it) + (own or 0.0)
 
 
 def worn_pin_mass_g(pin: Pin, needed_mm: float | None) -> float | None:
@@ -321,9 +315,9 @@ def worn_pin_mass_g(pin: Pin, needed_mm: float | None) -> float | None:
     return whole * min(needed_mm / pin.length_mm, 1.0)
 
 
-def _mass(ref: str, parts: Things) -> float | None:
+def _mass(ref: str, parts: Things) -> float:
     part = parts.get(ref)
-    return None if part is None or isinstance(part, Unit) else part_mass_g(part)
+    return 0.0 if part is None or isinstance(part, Unit) else part_mass_g(part) or 0.0
 
 
 def wire_mass_g(wire: Wire, length_mm: float) -> float | None:

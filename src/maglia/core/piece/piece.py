@@ -87,7 +87,7 @@ class Place(Record, frozen=True, kw_only=True):
     side: Side | None = None
 
 
-MOST_ITEMS = 200
+MOST_ITEMS, MOST_RUNS = 200, 500
 Items = Annotated[tuple[Item, ...], Meta(max_length=MOST_ITEMS)]
 
 
@@ -326,7 +326,7 @@ class Piece(Record, frozen=True, kw_only=True):
     form: Form = Form()
     parts: Annotated[tuple[Part, ...], Meta(max_length=1000)] = ()
     units: Annotated[tuple[Unit, ...], Meta(max_length=500)] = ()
-    runs: Annotated[tuple[Run, ...], Meta(max_length=500)] = ()
+    runs: Annotated[tuple[Run, ...], Meta(max_length=MOST_RUNS)] = ()
     rows: Annotated[tuple[Row, ...], Meta(max_length=200)] = ()
     closure: Closure = Closure()
     mirrored: bool = True

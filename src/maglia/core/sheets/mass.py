@@ -15,6 +15,7 @@ from maglia.core.parts.units import (
     hung_in_all,
     unit_mass_g,
     wire_mass_g,
+    wire_needed_mm,
 )
 from maglia.core.piece.items import StrungItem
 from maglia.core.piece.needed import made_of
@@ -31,12 +32,17 @@ class Balance(Value, frozen=True):
     left_g: float
     right_g: float
     unknown: tuple[str, ...]
-    """Ids of parts whose mass cannot be known."""
+    """Ids of what the mass of is not known: then the figures are of what is known."""
+
+    @property
+    def sure(self) -> str:
+        """What is said before a mass that is not known whole."""
+        return "at least " if self.unknown else ""
 
 
-def masses_g(assembly: Assembly) -> tuple[float | None, ...]:
-    """Mass of every member in order; None where it cannot be known. Mid rings count apart."""
-    cache: dict[tuple[object, ...], float | None] = {}
+def masses_g(assembly: Assembly) -> tuple[float, ...]:
+    """Mass of every member in order, as far as its parts' are known. Mid rings count apart."""
+    cache: dict[tuple[object, ...], float] = {}
     found = []
     for member in assembly.members:
         key = (member.ref, member.links, member.strung, member.wound)
@@ -46,73 +52,67 @@ def masses_g(assembly: Assembly) -> tuple[float | None, ...]:
     return tuple(found)
 
 
-def _member_mass(assembly: Assembly, member: Member) -> float | None:
+def _member_mass(assembly: Assembly, member: Member) -> float:
     thing = assembly.thing(member)
     if isinstance(thing, Chain):
-        one = link_mass_g(thing)
-        return None if one is None else one * member.links
+        return member.links * (link_mass_g(thing) or 0.0)
     if member.strung is not None:
         return _strung_mass(assembly, member.strung, thing)
     mass = _mass(assembly, member.ref)
     if member.wound is not None:
         wire, bead = assembly.things[member.wound.wire], member.wound.bead
         own = wire_mass_g(wire, wound_mm(assembly, member)) if isinstance(wire, Wire) else None
-        beads = _mass(assembly, bead) if bead is not None else 0.0
-        if mass is None or own is None or beads is None:
-            return None
-        return mass + own + member.wound.beads * beads
+        beads = member.wound.beads * _mass(assembly, bead) if bead is not None else 0.0
+        return mass + (own or 0.0) + beads
     mid = thing.mid if isinstance(thing, BeadLink) else None
-    return mass if mass is None or mid is None else mass - (_mass(assembly, mid) or 0.0)
+    return mass if mid is None else mass - _mass(assembly, mid)
 
 
-def _mass(assembly: Assembly, ref: str) -> float | None:
+def _mass(assembly: Assembly, ref: str) -> float:
     thing = assembly.things[ref]
     if isinstance(thing, Cluster):
         hung = hung_in_all(thing)
         rings = (thing.by,) * len(hung) if thing.by is not None else ()
-        masses = [_mass(assembly, r) for r in (thing.carrier, *rings, *hung)]
-        return None if None in masses else sum(m for m in masses if m)
+        return sum(_mass(assembly, r) for r in (thing.carrier, *rings, *hung))
     if isinstance(thing, BeadLink | Dangle | Tassel):
         return unit_mass_g(thing, assembly.things)
-    return part_mass_g(thing)
+    return part_mass_g(thing) or 0.0
 
 
-def _strung_mass(assembly: Assembly, item: StrungItem, thread: Thing) -> float | None:
+def _strung_mass(assembly: Assembly, item: StrungItem, thread: Thing) -> float:
     refs = [*item.refs, *(end.end for end in item.ends if end.end)]
-    each = {ref: _mass(assembly, ref) for ref in set(refs)}
-    if None in each.values():
-        return None
     along = thread_along_mm(item, assembly.things, assembly.rules.braid_factor)
     own = wire_mass_g(thread, along) if isinstance(thread, Wire) else None
-    return sum(each[ref] or 0.0 for ref in refs) + item.strands * (own or 0.0)
+    return sum(_mass(assembly, ref) for ref in refs) + item.strands * (own or 0.0)
 
 
 def balance(assembly: Assembly) -> Balance:
     """Total and both sides. What lies round the wearer weighs on its side of the fold; a free
     strand is divided at its middle. What hangs weighs on both sides by the lever: the nearer to the
     fold it hangs, the more evenly."""
-    total = left = 0.0
-    unknown: dict[str, None] = {}
-    shares = _left_shares(assembly)
-    for member, mass in zip(assembly.members, masses_g(assembly), strict=True):
-        if mass is None:
-            unknown |= dict.fromkeys(_unweighed(assembly, member))
-            continue
-        total += mass
-        left += mass * shares[member.id]
-    return Balance(total, left, total - left, tuple(unknown))
+    masses, shares = masses_g(assembly), _left_shares(assembly)
+    total, left = sum(masses), sum(m * share for m, share in zip(masses, shares, strict=True))
+    return Balance(total, left, total - left, unweighed(assembly))
 
 
-def _unweighed(assembly: Assembly, member: Member) -> list[str]:
-    """What of a member has to be weighed: parts of it whose mass is not known, else itself."""
-    named = things_named(member.strung) if member.strung is not None else {member.ref}
-    parts = [
-        thing.id
-        for thing in made_of(named, assembly.things)
-        if isinstance(thing, Part) and not isinstance(thing, Chain | Wire)
-        and part_mass_g(thing) is None
-    ]  # fmt: skip
-    return parts or [member.ref]
+def unweighed(assembly: Assembly) -> tuple[str, ...]:
+    """Ids of the parts whose mass is not known, in the order of the members."""
+    refs: dict[str, None] = {}
+    for member in assembly.members:
+        named = things_named(member.strung) if member.strung is not None else {member.ref}
+        wound = things_named(member.wound) if member.wound is not None else set()
+        refs |= dict.fromkeys(sorted(named | wound))
+    return tuple(t.id for t in made_of(refs, assembly.things) if not _is_weighed(t, assembly))
+
+
+def _is_weighed(thing: Thing, assembly: Assembly) -> bool:
+    if isinstance(thing, Chain):
+        return link_mass_g(thing) is not None
+    if isinstance(thing, Wire):
+        return thing.wire_mm is not None
+    if isinstance(thing, BeadLink | Dangle):
+        return wire_needed_mm(thing, assembly.things) is not None
+    return not isinstance(thing, Part) or part_mass_g(thing) is not None
 
 
 _BY_SIDE = {"left": 1.0, "right": 0.0}

@@ -103,9 +103,9 @@ def gauges(
         ends = [link_from_fold(host, link)[1] for link in sorted(links, reverse=True)]
         name = f"slack, {host.run} {min(ends)} to {max(ends)}"
         rows.append(Gauge(name, length(loose.slack_mm), loose.slack_mm, 0, 20, (0, LOOSE_MM)))
-    total = found.balance.total_g
+    total, sure = found.balance.total_g, found.balance.sure
     limit = heaviest_g(found.assembly)
-    rows.append(Gauge("weight", f"{total:.1f} g", total, 0, limit * 1.2, (0, limit)))
+    rows.append(Gauge("weight", f"{sure}{total:.1f} g", total, 0, limit * 1.2, (0, limit)))
     return [_with_target(row, found, unit) for row in rows]
 
 
