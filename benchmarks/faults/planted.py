@@ -5,6 +5,7 @@ Run: python benchmarks/faults/planted.py [WORD ...]   only faults whose promise 
 """
 
 import os
+import resource
 import shutil
 import subprocess
 import sys
@@ -19,6 +20,9 @@ LOST, STEPS = "tests/app/test_nothing_lost.py", "tests/app/test_every_step.py"
 OTHERS, OPENED, MAKE = (
     "tests/files/test_from_others.py", "tests/app/test_opened.py", "tests/app/test_make.py",
 )  # fmt: skip
+
+
+MOST_ADDRESSES = 8_000_000_000
 
 
 class Plant(NamedTuple):
@@ -149,13 +153,20 @@ def copied(folder: Path) -> Path:
     return root
 
 
+def _bounded() -> None:
+    """Some faults take all memory there is."""
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_ADDRESSES, MOST_ADDRESSES))
+
+
 def red(tests: tuple[str, ...], root: Path) -> str:
     """The first test that fails there; empty if none does. Raises RuntimeError if they could not
     be run."""
     command = [sys.executable, "-m", "pytest", "-x", "-q", "--tb=no", "-n", "0", *tests]
     where = {**os.environ, "PYTHONPATH": "src", "QT_QPA_PLATFORM": "offscreen"}
-    done = subprocess.run(command, cwd=root, env=where, capture_output=True, text=True)
-    if done.returncode not in (0, 1):
+    done = subprocess.run(
+        command, cwd=root, env=where, capture_output=True, text=True, preexec_fn=_bounded
+    )
+    if done.returncode > 1:
         raise RuntimeError(done.stdout[-2000:] + done.stderr[-2000:])
     lines = [line for line in done.stdout.splitlines() if line.startswith(("FAILED", "ERROR"))]
     return (lines[0] if lines else "red") if done.returncode else ""

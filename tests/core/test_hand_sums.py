@@ -121,7 +121,8 @@ def test_what_is_not_weighed_takes_nothing_from_the_rest_and_the_sum_says_so():
     strung = StrungItem(thread="wire", pattern=("bead", "dark"), times=4)
     cluster = Cluster(id="few", name="Few", carrier="ring", hangs=("bare", "dangle"))
     things = {own.id: own for own in (*PARTS, dark, DANGLE)}
-    made = piece(strand(strung, unit("bare"), unit("few")))
+    made = piece(strand(ring_item(), strung), drop("A", 0, ring_item(), unit("bare"), lies="fold"),
+                 drop("B", 0, ring_item(), unit("few"), lies="fold"))  # fmt: skip
     made = replace(made, parts=(*made.parts, dark), units=(*made.units, bare, cluster))
     found = balance(expand(made))
     thread = math.pi / 4 * 0.36 * 4 * 8 * 8.5e-3  # along what has a length

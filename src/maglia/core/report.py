@@ -341,7 +341,9 @@ def as_text(found: Findings, unit: LengthUnit = "mm") -> str:
     lines = [piece.name, f"for {piece.wearer.role}", ""]
     if piece.corrections:
         lines += ["By corrections: " + ", ".join(c.words for c in piece.corrections), ""]
-    lines += [f"Closed length  {length(found.closed_length_mm)}", "", "Runs"]
+    weight = f"{found.balance.sure}{found.balance.total_g:.1f} g"
+    lines += [f"Closed length  {length(found.closed_length_mm)}", f"Weight         {weight}"]
+    lines += ["", "Runs"]
     lines += [
         f"  {r.name:<28} {length(r.length_mm):>12}  {r.links:>5} links" for r in found.lengths
     ]

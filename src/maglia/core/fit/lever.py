@@ -4,7 +4,7 @@ links = length / pitch, rounded to the nearest allowed count; allowed = parity (
 must be on the fold), minimum, multiple of the pattern.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from functools import cache
 from typing import Any
 
@@ -17,6 +17,7 @@ from maglia.core.fit.wish import Target
 from maglia.core.parts.parts import Chain, Ring, chain_length_mm
 from maglia.core.parts.units import Cluster, Things
 from maglia.core.piece.items import (
+    Bare,
     ChainItem,
     Item,
     RepeatItem,
@@ -79,8 +80,9 @@ def lever_at(piece: Piece, spot: Spot, *, single: bool = False) -> Lever:
     item = item_of(piece, spot)
     if spot.path == (CENTRE,) and isinstance(item, RepeatItem):
         raise DomainError(f"“{spot.owner}”: a repeat cannot lie on the fold")
-    single = single and isinstance(item, StrungItem)
-    found = _by_bead if single else _COUNTS.get(type(item))
+    found = _COUNTS.get(type(item))
+    if single and isinstance(item, StrungItem):
+        found = _by_bead_of(piece, spot, item)
     if found is None:
         raise DomainError(f"“{spot.owner}”: a {item.kind} has no count to fit")
     step, least, length_of, changed = found(piece, spot, item)
@@ -94,7 +96,7 @@ def lever_at(piece: Piece, spot: Spot, *, single: bool = False) -> Lever:
 
     return Lever(
         target=quantity_at(spot),
-        count=_count(piece, item, single=single),
+        count=_count(piece, item, found),
         step=step,
         least=least,
         copies=_copies(piece, spot),
@@ -103,15 +105,18 @@ def lever_at(piece: Piece, spot: Spot, *, single: bool = False) -> Lever:
     )
 
 
-def _count(piece: Piece, item: Item, *, single: bool = False) -> int:
-    if single and isinstance(item, StrungItem):
+def _count(piece: Piece, item: Item, found: "Turning") -> int:
+    if found is _by_bead and isinstance(item, StrungItem):
         return item.times * len(item.pattern) - item.off
+    if found is _at_ends and isinstance(item, StrungItem):
+        return end_run(item.beads)[0]
     unit = catalogue(piece).get(item.unit) if isinstance(item, UnitItem) else None
     return unit.links if isinstance(unit, Cluster) else count_of(item)
 
 
 Counting = tuple[int, int, Callable[[int], float], Callable[[int], Any]]
 """Step, least count, length of a count, and the item with a count."""
+Turning = Callable[[Piece, Spot, Any], Counting]
 
 
 def _chain(piece: Piece, spot: Spot, item: Any) -> Counting:
@@ -171,6 +176,63 @@ def _by_bead(piece: Piece, spot: Spot, item: Any) -> Counting:
     return 1, size, length_of, beads_of
 
 
+def _by_bead_of(piece: Piece, spot: Spot, item: StrungItem) -> "Turning":
+    """How single beads of a section are turned. What is there once is never made two, nor lost:
+    then beads are added and left off at both ends alike; or, of a part of a strand that begins or
+    ends with something of its own, whole patterns."""
+    owner = owner_of(piece, spot.owner)
+    if any(isinstance(one, Bare) for one in item.beads):
+        return _by_bead
+    whole = spot.path == (CENTRE,) or (isinstance(owner, Run) and owner.lies == "free")
+    once = item.times == 1 or any(item.beads.count(one) == 1 for one in item.beads)
+    if whole and once and len(item.beads) > 1:
+        return _at_ends
+    if item.times == 1 and len(item.pattern) > 1:
+        raise DomainError(f"“{spot.owner}” cannot be filled: nothing in it is repeated")
+    return _strung if (item.lead or item.tail) and once else _by_bead
+
+
+def end_run(beads: Sequence[object]) -> tuple[int, int]:
+    """How many beads at an end are one short pattern over and over, and how long that is; what lies
+    beyond the middle does not count. (0, 0) if none is."""
+    half = len(beads) // 2
+    best = (0, 0)
+    for size in range(1, half // 2 + 1):
+        reach = size
+        while reach < half and beads[reach] == beads[reach - size]:
+            reach += 1
+        if reach >= 2 * size and reach > best[0] + size:
+            best = (reach, size)
+    return best
+
+
+def _at_ends(piece: Piece, spot: Spot, item: Any) -> Counting:
+    """So many beads at each end, whatever lies between."""
+    parts = catalogue(piece)
+    beads = item.beads
+    reach, size = end_run(beads)
+    if not reach or beads != beads[::-1]:
+        why = "nothing at its ends is repeated" if not reach else "its two ends are not alike"
+        raise DomainError(f"“{spot.owner}” cannot be filled: {why}")
+    if along_mm(item, beads, parts) is None:
+        raise DomainError(f"“{spot.owner}” cannot be filled: a bead's length is not known")
+    adds = _ends_mm(item, parts)
+    inner = beads[reach : len(beads) - reach]
+
+    def beads_of(count: int) -> StrungItem:
+        outer = tuple(beads[(k - count + reach) % size] for k in range(count))
+        made: StrungItem = replace(item, lead=outer, pattern=inner, times=1, tail=outer[::-1],
+                                   off=0)  # fmt: skip
+        return made if count != reach else item
+
+    @cache
+    def length_of(count: int) -> float:
+        made = beads_of(count)
+        return (along_mm(made, made.beads, parts) or 0.0) + adds
+
+    return 1, 1, length_of, beads_of
+
+
 def _sound_strung(piece: Piece, spot: Spot, item: StrungItem) -> StrungItem:
     """A section that can be filled; on the fold the same from either end. Raises DomainError."""
     if spot.path == (CENTRE,):
@@ -217,7 +279,7 @@ def _weave(piece: Piece, spot: Spot, item: Any) -> Counting:
     return step, least, long, _counted(item, "rows")
 
 
-_COUNTS: dict[type, Callable[[Piece, Spot, Any], Counting]] = {
+_COUNTS: dict[type, Turning] = {
     ChainItem: _chain,
     RingItem: _rings,
     StrungItem: _strung,

@@ -1,8 +1,8 @@
 """Nested strands between many-holed connectors: a clear gap at the centre front.
 
 Read off the hang: the gap of two falls less half of both widths. The search begins with the strands
-as they are and turns each one's count until its gap is met; patterns stay whole, so that beads come
-off in equal numbers at both ends.
+as they are and turns each one's count until its gap is met; of strung ones single beads come off
+or are added at both ends alike. A strand whose counts are pinned is held, the outer ones too.
 """
 
 from itertools import pairwise
@@ -37,10 +37,19 @@ def measured(fit: NestedFit, look: Look) -> tuple[Residual, ...]:
             raise DomainError(f"fit “{fit.name}”: “{upper}” and “{lower}” must both hang")
         thick = (centre_width_mm(look.assembly, upper) + centre_width_mm(look.assembly, lower)) / 2
         clear = falls[lower] - falls[upper] - thick
-        allowed = fit.tolerance_mm or _lever(fit, look.piece, lower).step_mm / 2
+        turned = upper if fit.strands.index(lower) in _held(fit, look.piece) else lower
+        allowed = fit.tolerance_mm or _step_mm(fit, look.piece, turned) / 2
         what = f"clear gap {upper} to {lower}"
         found.append(Residual(what, fit.clear_mm, clear, allowed, run=lower))
     return tuple(found)
+
+
+def _step_mm(fit: NestedFit, piece: Piece, strand: str) -> float:
+    """What one count more does; of two that are held none is turned, and they are as they are."""
+    try:
+        return _lever(fit, piece, strand).step_mm
+    except DomainError:
+        return 0.0
 
 
 def centre_width_mm(assembly: Assembly, run: str) -> float:
@@ -54,24 +63,39 @@ def centre_width_mm(assembly: Assembly, run: str) -> float:
 
 
 def _lever(fit: NestedFit, piece: Piece, strand: str) -> Lever:
-    return lever_of(piece, strand, fit.changes, TURNED_FIRST)
+    return lever_of(piece, strand, fit.changes, TURNED_FIRST, single=True)
 
 
 def solved(fit: NestedFit, piece: Piece, trials: Trials) -> Solution:
-    """From the inside out: the first strand stays, each next is set against the wished sum, so
-    that what is left over does not add up."""
+    """Each strand that is turned is set against the wished sum from the nearest one that is held,
+    so that what is left over does not add up."""
+    held = _held(fit, piece)
     aims = []
-    for k, strand in enumerate(fit.strands[1:]):
+    for k, strand in enumerate(fit.strands):
+        if k in held:
+            continue
+        anchor = min(held, key=lambda h, k=k: abs(h - k))  # type: ignore[misc]
 
-        def off(look: Look, k: int = k) -> float:
-            return sum(r.off for r in measured(fit, look)[: k + 1])
+        def off(look: Look, k: int = k, anchor: int = anchor) -> float:
+            gaps = measured(fit, look)[min(k, anchor) : max(k, anchor)]
+            return sum(gap.off for gap in gaps) * (1 if k > anchor else -1)
 
         aims.append(Aim(_lever(fit, piece, strand), off))
+    if not aims:
+        raise DomainError(f"fit “{fit.name}”: every strand is held; free one")
     return reached(piece, aims, trials)
 
 
+def _held(fit: NestedFit, piece: Piece) -> list[int]:
+    """Which strands stay as they are: those the maker holds, else the first."""
+    pinned = {quantity.run for quantity in piece.pinned}
+    return [k for k, strand in enumerate(fit.strands) if strand in pinned] or [0]
+
+
 def targets(fit: NestedFit, piece: Piece) -> frozenset[Target]:
-    return frozenset(_lever(fit, piece, strand).target for strand in fit.strands[1:])
+    held = _held(fit, piece)
+    turned = (strand for k, strand in enumerate(fit.strands) if k not in held)
+    return frozenset(_lever(fit, piece, strand).target for strand in turned)
 
 
 def read(said: Said) -> NestedFit:

@@ -174,6 +174,13 @@ def _counts(before: Owner, after: Owner) -> Iterator[str]:
             yield f"{before.name}: {count_of(old)} → {count_of(new)} {counted.words}"
         if isinstance(old, StrungItem) and isinstance(new, StrungItem) and old.off != new.off:
             yield f"{before.name}: {old.off} → {new.off} beads off at each end"
+        elif (
+            isinstance(old, StrungItem)
+            and isinstance(new, StrungItem)
+            and old.times == new.times
+            and len(old.refs) != len(new.refs)
+        ):
+            yield f"{before.name}: {len(old.refs)} → {len(new.refs)} beads"
 
 
 def _rules(before: Owner, after: Owner) -> Iterator[str]:

@@ -1,0 +1,81 @@
+"""Pieces said from an empty workshop, with their sums by hand: what is said once is there once, and
+what is mirrored stays so.
+"""
+
+from collections import Counter
+
+import pytest
+from msgspec.structs import replace
+
+from fitting import demo
+from maglia.core.assembly.expand import expand
+from maglia.core.edits.spots import Spot
+from maglia.core.fit.lever import lever_at
+from maglia.core.fit.solve import solve
+from maglia.core.piece.wishes import NestedFit, Quantity
+from maglia.core.report import evaluate
+from maglia.core.values.record import DomainError
+from maglia.core.workshop.tray import Tray
+from maglia.phrases.script import write
+
+PARTS = """
+new wearer keeper neck 350 wrist 165 hand 205 head 570 ease 15
+new beads honey 6, comb 4, leaf 14 x 8, ash 9, all hole 1 glass
+new cable 0.45 breaks 9 kg
+new crimp 2 takes 1.2
+new lobster 12 span 12 eye 2 gape 1.8 jaw 1.2, 0.7 g
+new ring 5 x 0.9 inner
+begin necklace for keeper
+"""
+CLOSED = "\nclose lobster into ring 5"
+
+
+def made(text, parts=PARTS):
+    return write(parts + text, Tray()).piece
+
+
+def called(piece):
+    """What there is of each, by what it is called."""
+    return Counter({one.name: one.count for one in evaluate(piece).counts if one.count})
+
+
+def strung_refs(piece):
+    names = {part.id: part.name for part in piece.parts}
+    return [names[ref] for m in expand(piece).members if m.strung for ref in m.strung.refs]
+
+
+LONG = {"honey 6": 6, "comb 4": 4, "leaf 14": 14, "ash 9": 9}
+
+
+@pytest.mark.parametrize("said", [
+    "30 honey, leaf, 30 honey", "8 x (honey, comb), leaf, 8 x (comb, honey)",
+    "20 x (honey, comb), honey",
+])  # fmt: skip
+def test_a_wish_turns_beads_at_both_ends_and_nothing_that_was_named_once(said):
+    piece = made(f"string {said} on cable, ends crimp{CLOSED}\nlength")
+    beads = strung_refs(solve(piece).piece)
+    assert beads.count("leaf 14") == said.count("leaf")
+    assert beads == beads[::-1]
+    # 350 + 15; clasp and ring are 12 + 5, two crimps 2 each; a step is two beads
+    assert abs(sum(LONG[one] for one in beads) + 12 + 5 + 4 - 365) <= 6
+    middle = strung_refs(made(f"string {said} on cable, ends crimp{CLOSED}"))
+    if "leaf" in said:
+        assert middle[len(middle) // 2] == beads[len(beads) // 2]
+
+
+def test_where_nothing_at_the_ends_is_repeated_a_wish_says_so():
+    said = "string ash, 25 honey, leaf, 25 honey, ash on cable, ends crimp"
+    piece = made(f"{said}{CLOSED}\nlength")
+    assert solve(piece).piece.runs == piece.runs
+    with pytest.raises(DomainError, match="nothing at its ends is repeated"):
+        lever_at(piece, Spot("Strand", (-1,)), single=True)
+
+
+def test_a_strand_that_is_held_stays_and_the_others_are_turned():
+    piece = demo("box-office-pearls")
+    wish = NestedFit(name="n", strands=("Upper", "Middle", "Lower"), clear_mm=8)
+    held = Quantity(run="Lower", item=0)
+    piece = replace(piece, fits=(wish,), pinned=(held,))
+    found = solve(piece).piece
+    assert found.run("Lower") == piece.run("Lower")
+    assert found.run("Upper") != piece.run("Upper")
