@@ -79,3 +79,25 @@ def test_a_strand_that_is_held_stays_and_the_others_are_turned():
     found = solve(piece).piece
     assert found.run("Lower") == piece.run("Lower")
     assert found.run("Upper") != piece.run("Upper")
+
+
+BAIL = PARTS.replace("new crimp", "new connector bail 5 x 9 x 1, holes left right 3 apart of 1.6, "
+                     "foot 0:-5 of 3\nnew chain rolo 3 inside 2 wire 0.8\nnew crimp")  # fmt: skip
+
+
+def test_what_is_mirrored_stays_mirrored_with_its_middle_on_the_fold():
+    strung = "string 21 honey, bail, 21 honey on cable, ends crimp\nring 5, 10 rolo"
+    piece = made(f"{strung}{CLOSED}", BAIL)
+    # 2 × (21 × 6 + 2 + 5 + 30) + 4.6 of the bail's holes + 12 + 5 of clasp and ring
+    assert evaluate(piece).closed_length_mm == pytest.approx(2 * 163 + 4.6 + 17)
+    assert called(piece)["Rolo 3"] + called(piece)["rolo 3"] == 20
+    assert piece.runs[0].lies == "across"
+
+
+@pytest.mark.parametrize("said", ["20 x (honey, comb)", "honey, comb, bail, honey, comb",
+                                  "5 honey, bail, 6 honey"])  # fmt: skip
+def test_what_reads_otherwise_from_its_other_end_is_asked_about(said):
+    with pytest.raises(DomainError, match="reads otherwise from its other end"):
+        made(f"string {said} on cable, ends crimp", BAIL)
+    free = BAIL.replace("begin necklace", "begin necklace free")
+    assert made(f"string {said} on cable, ends crimp", free).runs[0].lies == "free"

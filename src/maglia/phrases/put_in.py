@@ -43,6 +43,7 @@ from maglia.phrases.strung import (
     Threaded,
     cord_of,
     is_even,
+    mirrored_half,
     read_strung,
     strung_items,
     strung_words,
@@ -181,8 +182,15 @@ def begun(
         kind = "Earring" if piece.sort == "earring" else "Pendant"
         run = Run(name=kind, lies="fold", items=items_of(hanging_items(said, here)))
         number = 1
-    elif not piece.mirrored or not even:
+    elif not piece.mirrored:
         run, number = Run(name="Strand", lies="free", items=items_of(said)), 1
+    elif half := None if even else mirrored_half(items_of(said)):
+        run, number = Run(name="Strand", centre=half[0], items=half[1:]), 0
+    elif not even:
+        raise DomainError(
+            "what is strung reads otherwise from its other end, and the piece is mirrored: say the "
+            "half from the middle outward “and back”, or begin it free"
+        )
     else:
         centre, rest = _on_fold(said, here)
         run, number = Run(name="Strand", centre=centre, items=rest), 0

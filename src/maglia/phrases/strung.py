@@ -9,6 +9,8 @@ from collections.abc import Iterator, Sequence
 from itertools import groupby
 from typing import Literal, NamedTuple
 
+from msgspec.structs import replace
+
 from maglia.core.parts.parts import Bead, Connector, End, Ring, Wire
 from maglia.core.parts.units import Cluster, Thing
 from maglia.core.piece.items import (
@@ -376,6 +378,33 @@ def is_even(items: Sequence[Item]) -> bool:
         return False
     beads = [bead for bead in one.beads if bead not in one.over]
     return beads == beads[::-1]
+
+
+def mirrored_half(items: Sequence[Item]) -> tuple[Item, ...]:
+    """The connector in the middle of what is the same from both its ends, and what follows it
+    outward; empty if it is not the same, or has no connector there."""
+    middle = items[len(items) // 2]
+    outward, inward = items[len(items) // 2 + 1 :], items[: len(items) // 2][::-1]
+    if len(items) % 2 == 0 or not isinstance(middle, ConnectorItem):
+        return ()
+    if not all(_is_back(one, other) for one, other in zip(outward, inward, strict=True)):
+        return ()
+    return (middle, *outward)
+
+
+def _is_back(one: Item, other: Item) -> bool:
+    """Whether one is the other from its other end."""
+    if isinstance(one, StrungItem) and isinstance(other, StrungItem):
+        return (one.beads == other.beads[::-1] and one.ends == other.ends[::-1]
+                and _of(one) == _of(other))  # fmt: skip
+    if isinstance(one, ConnectorItem) and isinstance(other, ConnectorItem):
+        back = replace(other, hole_in=other.hole_out, hole_out=other.hole_in)
+        return one == back
+    return one == other
+
+
+def _of(item: StrungItem) -> tuple[object, ...]:
+    return item.thread, item.strands, item.made, sorted(item.over)
 
 
 def _stretches(ones: list[Along]) -> Iterator[tuple[int, int]]:
