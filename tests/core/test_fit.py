@@ -84,8 +84,8 @@ def test_wraps_and_coils_by_their_turns():
         3 * (wrist.wrist_mm + math.pi * 6) + wrist.ease_mm
     )
     coil, fit = fitted(demo("spiral-stair-coil"), LengthFit(name="l"))
-    assert fit.best.residuals[0].wished == pytest.approx(1.5 * math.pi * (55 + 6))
-    assert coil.runs[0].items[0].times == round(1.5 * math.pi * 61 / 6)
+    assert fit.best.residuals[0].wished == pytest.approx(1.5 * math.pi * 55.6)
+    assert coil.runs[0].items[0].times == round(1.5 * math.pi * 55.6 / 6)
 
 
 def test_what_else_is_too_long_is_said():

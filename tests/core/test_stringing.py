@@ -211,18 +211,21 @@ def said(text, of=None, spot=None):
     ],
 )  # fmt: skip
 def test_a_string_is_read_as_it_is_said(text, beads, pattern, ends):
-    (run,) = said(text).runs
+    mirrored = beads == beads[::-1] and ends[0] == ends[1]
+    if not mirrored:
+        with pytest.raises(DomainError, match="reads otherwise from its other end"):
+            said(text)
+    (run,) = said(text, Piece(mirrored=mirrored)).runs
     item = run.centre or run.items[0]
     assert list(item.beads) == beads
     assert pattern is None or item.pattern == pattern
     assert tuple(end.end for end in item.ends) == ends
     assert item.strands == (2 if "doubled" in text else 1)
-    mirrored = beads == beads[::-1] and ends[0] == ends[1]
     assert run.lies == ("across" if mirrored else "free")
 
 
 def test_a_string_through_a_connector_is_sections_of_one_thread():
-    of = said("string 4 opal, oval, 2 opal on silk, ends tip")
+    of = said("string 4 opal, oval, 2 opal on silk, ends tip", Piece(mirrored=False))
     assert [item.kind for item in of.runs[0].items] == ["strung", "connector", "strung"]
     # 32 + 22 + 16 and a knot at each end
     assert threads_mm(expand(replace(of, form=Form()))) == {"silk": pytest.approx(70 + 150)}

@@ -151,13 +151,13 @@ def test_what_is_not_hung_as_worn_says_so_and_gives_no_figure():
 
 
 def test_a_coil_too_long_counts_turns_and_repeats():
-    """48 + 6 beads of 6 mm: 324 mm are 1.69 turns of π × 61; 36.5 mm over are six beads."""
+    """44 + 6 beads of 6 mm: 300 mm are 1.72 turns of π × 55.6; 38 mm over are six beads."""
     coil = read_piece(demo_path("spiral-stair-coil"))
     run = coil.runs[0]
-    item = replace(run.items[0], times=run.items[0].times * 54 // 48)
+    item = replace(run.items[0], times=run.items[0].times * 50 // 44)
     made = replace(coil, runs=(replace(run, items=(item,)),))
     check = said(made)["too-long-for-wearer"]
-    assert "1.69 turns of 191.6 mm, and 1.5 are meant" in check.message
+    assert "1.72 turns of 174.7 mm, and 1.5 are meant" in check.message
     assert check.repair == "take off 6 repeats of its beads"
 
 

@@ -41,6 +41,8 @@ def test_a_piece_of_version_1_is_the_piece_it_was(name):
         now = read_piece(demo_path(name))
         assert (piece.form.kind, now.form.kind) == ("board", "wrist")
         piece = replace(piece, form=now.form, ways=now.ways)
+    if name == "spiral-stair-coil":  # fewer beads since a turn is that of the wire within them
+        piece = set_count(piece, Spot("Coil", (0,)), 44).piece
     assert piece == read_piece(demo_path(name))
     assert counts(expand(piece)) == counts(expand(read_piece(demo_path(name))))
     text = piece_text(opened.piece)

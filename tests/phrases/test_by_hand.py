@@ -101,3 +101,23 @@ def test_what_reads_otherwise_from_its_other_end_is_asked_about(said):
         made(f"string {said} on cable, ends crimp", BAIL)
     free = BAIL.replace("begin necklace", "begin necklace free")
     assert made(f"string {said} on cable, ends crimp", free).runs[0].lies == "free"
+
+
+BAND = """
+new wearer keeper neck 350 wrist 156 hand 196 ease 18
+new elastic 0.8 stretch 1.5
+new bead pea 5 hole 1.2 glass
+begin bracelet for keeper
+"""
+
+
+def test_a_band_that_stretches_is_right_for_the_wrist_at_rest_and_the_hand_is_a_bound():
+    # 156 + π × 5 + 18 = 189.7: 38 beads of 5
+    found = solve(made("string 32 pea on elastic, ends knotted\nclose on itself\nlength", BAND))
+    assert called(found.piece)["pea 5"] == 38
+    assert not {c.code for c in evaluate(found.piece).checks} & {"too-short-for-wearer"}
+    wide = BAND.replace("hand 196", "hand 300")  # 300 / 1.5 = 200
+    found = solve(made("string 32 pea on elastic, ends knotted\nclose on itself\nlength", wide))
+    assert called(found.piece)["pea 5"] == 40
+    tight = made("string 24 pea on elastic, ends knotted\nclose on itself", BAND)
+    assert "does-not-go-on" in {c.code for c in evaluate(tight).checks}  # 120 × 1.5 < 196

@@ -2,10 +2,19 @@
 
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from maglia.core.assembly.assembly import Assembly
+from maglia.core.assembly.rows import flattened
 from maglia.core.checks.found import Check
+from maglia.core.parts.parts import Chain
+from maglia.core.parts.units import Things
+from maglia.core.piece.items import ChainItem, Item, StrungItem, WeaveItem
+from maglia.core.piece.strung import along_mm
 from maglia.core.sheets.lengths import closed_length_mm
 from maglia.core.sheets.wear import OnBody, on_body
+from maglia.core.sheets.weaves import weave_mm
+from maglia.core.weaves.kinds import SORTS
 
 LOOSE_MM = 25.0
 """The loosest ease of a bracelet (trade custom)."""
@@ -33,7 +42,7 @@ def check(assembly: Assembly) -> Iterator[Check]:
         )
     elif body.turn_mm is not None:
         yield from _coil(assembly, body, body.turn_mm)
-    elif not body.at_least and off > SNUG_MM:
+    elif not body.at_least and off > max(SNUG_MM, _finest_mm(assembly) / 2 + 1e-6):
         way = "short" if body.spare_mm < 0 else "long"
         yield Check(
             code=f"too-{way}-for-wearer",
@@ -45,6 +54,34 @@ def check(assembly: Assembly) -> Iterator[Check]:
             ),
             repair=f"{'add' if way == 'short' else 'take off'} {off:.1f} mm",
         )
+
+
+def _finest_mm(assembly: Assembly) -> float:
+    """The least by which what goes round can be made longer: a link or bead at each end, or as many
+    rows as a weave takes; what is off by less than half of it is as near as it comes."""
+    main = assembly.main
+    run = assembly.piece.run(main.run) if main is not None else None
+    if run is None:
+        return 0.0
+    sides = 2 if run.lies == "across" else 1
+    items = [item for item in (run.centre, *flattened(run.items)) if item is not None]
+    steps = [mm * (1 if isinstance(item, WeaveItem) else sides)
+             for item in items if (mm := _step_mm(item, assembly.things)) is not None]  # fmt: skip
+    return min(steps, default=0.0)
+
+
+def _step_mm(item: Item, things: Things) -> float | None:
+    if isinstance(item, WeaveItem):
+        rows = item.rows + SORTS[item.weave].step
+        now, more = weave_mm(item, things), weave_mm(replace(item, rows=rows), things)
+        return None if now is None or more is None else more - now
+    thing = things.get(item.part) if isinstance(item, ChainItem) else None
+    if isinstance(thing, Chain) and thing.pitches_mm:
+        return min(thing.pitches_mm)
+    if isinstance(item, StrungItem):
+        long = [mm for ref in set(item.refs) if (mm := along_mm(item, (ref,), things))]
+        return min(long, default=None)
+    return None
 
 
 def _coil(assembly: Assembly, body: OnBody, turn_mm: float) -> Iterator[Check]:

@@ -16,6 +16,7 @@ from maglia.core.hang.network import Network
 from maglia.core.hang.skeleton import Skeleton
 from maglia.core.parts.parts import Ring, Wire
 from maglia.core.piece.piece import Form
+from maglia.core.sheets.as_worn import coil_across_mm
 from maglia.core.sheets.lengths import member_width_mm, thickness_mm
 
 
@@ -24,8 +25,8 @@ def coiled(net: Skeleton, coil: Wire, form: FormBody) -> Network:
     assembly, main = net.assembly, net.assembly.main
     assert main is not None
     points, at = path_lengths(net, assembly.paths.index(main))
-    inner = (coil.coil_mm or 0.0) / 2
-    radius = inner + thickness_mm(assembly) / 2
+    radius = coil_across_mm(coil) / 2
+    inner = radius - thickness_mm(assembly) / 2
     angle = (at - at[-1] / 2) / radius
     widths = [member_width_mm(assembly, assembly.members[i])
               for s in main.stations for i in s.members]  # fmt: skip

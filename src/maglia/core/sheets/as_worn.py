@@ -47,6 +47,12 @@ def turns_of(assembly: Assembly) -> int:
     return int(piece.wraps) if wound else 1
 
 
+def coil_across_mm(coil: Wire) -> float:
+    """How wide a turn of a coil is from middle to middle of its wire: what is threaded sits centred
+    on that, however thick it is."""
+    return (coil.coil_mm or 0.0) + (coil.wire_mm or 0.0)
+
+
 def coil_of(assembly: Assembly) -> Wire | None:
     """The memory coil that the strand is made on, if its diameter is known; a coil is rigid."""
     for member in _main_members(assembly):

@@ -31,7 +31,7 @@ from maglia.core.piece.piece import (
     WornCount,
 )
 from maglia.core.piece.strung import along_mm
-from maglia.core.sheets.as_worn import bangle_of, gives
+from maglia.core.sheets.as_worn import bangle_of, coil_across_mm, gives
 from maglia.core.sheets.bite import can_bite
 from maglia.core.sheets.lengths import closed_length_mm, thickness_mm
 from maglia.core.values.record import DomainError, Value
@@ -240,10 +240,12 @@ def on_body(assembly: Assembly) -> OnBody | None:
     if piece.closure.kind == "over the head" and wearer.head_mm:
         return OnBody(closed, wearer.head_mm, "it must pass over the head", True)
     if piece.closure.kind in ("over the hand", "continuous") and piece.sort == "bracelet":
+        limit = stretch_limit(assembly)
+        if limit > 1 and wearer.wrist_mm is not None:
+            return _stretched(assembly, closed, limit, wearer.wrist_mm)
         if wearer.hand_mm is None:
             return None
-        stretched = closed * stretch_limit(assembly)
-        return OnBody(stretched, wearer.hand_mm, "it must pass over the hand", True)
+        return OnBody(closed * limit, wearer.hand_mm, "it must pass over the hand", True)
     girth = {"bracelet": wearer.wrist_mm, "anklet": wearer.ankle_mm}.get(piece.sort)
     if girth is None:
         return None
@@ -251,8 +253,21 @@ def on_body(assembly: Assembly) -> OnBody | None:
     return OnBody(closed, needed, f"girth, ease and its own thickness of {thick:.1f} mm", False)
 
 
+def _stretched(assembly: Assembly, closed: float, limit: float, wrist_mm: float) -> OnBody:
+    """A band that stretches is right for the wrist at rest; the hand is a bound."""
+    wearer, thick = assembly.piece.wearer, thickness_mm(assembly)
+    hand = wearer.hand_mm or 0.0
+    if closed * limit < hand:
+        return OnBody(closed * limit, hand, "it must pass over the hand, stretched", True)
+    worn = assembly.piece.wraps * (wrist_mm + math.pi * thick) + wearer.ease_mm
+    if worn * limit < hand:
+        return OnBody(closed, hand / limit, "stretched, it must pass over the hand", False)
+    why = f"at rest: girth, ease and its own thickness of {thick:.1f} mm"
+    return OnBody(closed, worn, why, False)
+
+
 def _coiled(assembly: Assembly) -> OnBody | None:
-    """A coil needs turns × π × (coil diameter + bead thickness)."""
+    """A coil needs turns × π × (coil diameter inside + its wire)."""
     main = assembly.main
     members = [assembly.members[i] for s in (main.stations if main else ()) for i in s.members]
     for member in members:
@@ -261,7 +276,7 @@ def _coiled(assembly: Assembly) -> OnBody | None:
             continue
         if main is None or main.length_mm is None:
             continue
-        turn = math.pi * (wire.coil_mm + thickness_mm(assembly))
+        turn = math.pi * coil_across_mm(wire)
         wraps = assembly.piece.wraps
         words = f"{wraps:g} turns of {turn:.1f} mm"
         repeat = along_mm(item, item.pattern, assembly.things) or None
