@@ -41,16 +41,16 @@ def beads(count, thread="elastic"):
 
 
 def test_a_coil_is_a_helix_of_its_own_diameter_with_its_ends_over_each_other():
-    """44 beads of 6 mm on a coil of 55 mm, its wire 0.6: 264 mm at a radius of 27.8 are 1.511
-    turns, as beads sit centred on their wire."""
+    """44 beads of 6 mm on a coil of 55 mm: 264 mm, sprung open by an arm of 165 mm round, which
+    with beads of 6 mm takes a radius of 165 / 2π + 3."""
     found = evaluate(read_piece(demo_path("spiral-stair-coil")))
     assert found.hung.state == "converged"
-    line = found.hung.points_of(0)
+    line, radius = found.hung.points_of(0), 165 / (2 * math.pi) + 3.0
     middle = (line[:, 2].max() + line[:, 2].min()) / 2
-    assert np.hypot(line[:, 0], line[:, 2] - middle) == pytest.approx(27.8, abs=0.1)
+    assert np.hypot(line[:, 0], line[:, 2] - middle) == pytest.approx(radius, abs=0.1)
     turned = np.unwrap(np.arctan2(line[:, 0], line[:, 2] - middle))
-    assert abs(turned[-1] - turned[0]) == pytest.approx(264 / 27.8, abs=0.01)
-    assert np.ptp(line[:, 1]) == pytest.approx(7.0 * 264 / 27.8 / (2 * math.pi), abs=1e-6)
+    assert abs(turned[-1] - turned[0]) == pytest.approx(264 / radius, abs=0.01)
+    assert np.ptp(line[:, 1]) == pytest.approx(7.0 * 264 / radius / (2 * math.pi), abs=1e-6)
     # it rests on the arm: its beads on the top of the wrist
     assert line[:, 2].max() == pytest.approx(165 / (2 * math.pi) + 3.0, abs=0.05)
     assert not {"not-hung-as-worn", "hang-too-short"} & {c.code for c in found.checks}

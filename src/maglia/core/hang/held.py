@@ -21,12 +21,14 @@ from maglia.core.sheets.lengths import member_width_mm, thickness_mm
 
 
 def coiled(net: Skeleton, coil: Wire, form: FormBody) -> Network:
-    """The network of a coil on a wrist or ankle, its strand fixed."""
+    """The network of a coil on a wrist or ankle, its strand fixed. One whose beads have no room
+    round the arm springs open on it."""
     assembly, main = net.assembly, net.assembly.main
     assert main is not None
     points, at = path_lengths(net, assembly.paths.index(main))
-    radius = coil_across_mm(coil) / 2
-    inner = radius - thickness_mm(assembly) / 2
+    half = thickness_mm(assembly) / 2
+    radius = max(coil_across_mm(coil) / 2, form.top_z + half)
+    inner = radius - half
     angle = (at - at[-1] / 2) / radius
     widths = [member_width_mm(assembly, assembly.members[i])
               for s in main.stations for i in s.members]  # fmt: skip
