@@ -52,7 +52,7 @@ def test_a_coil_is_a_helix_of_its_own_diameter_with_its_ends_over_each_other():
     assert abs(turned[-1] - turned[0]) == pytest.approx(264 / radius, abs=0.01)
     assert np.ptp(line[:, 1]) == pytest.approx(7.0 * 264 / radius / (2 * math.pi), abs=1e-6)
     # it rests on the arm: its beads on the top of the wrist
-    assert line[:, 2].max() == pytest.approx(165 / (2 * math.pi) + 3.0, abs=0.05)
+    assert line[:, 2].max() == pytest.approx(165 / (2 * math.pi) + 3.0, abs=0.1)
     assert not {"not-hung-as-worn", "hang-too-short"} & {c.code for c in found.checks}
 
 
