@@ -121,3 +121,41 @@ def test_a_band_that_stretches_is_right_for_the_wrist_at_rest_and_the_hand_is_a_
     assert called(found.piece)["pea 5"] == 40
     tight = made("string 24 pea on elastic, ends knotted\nclose on itself", BAND)
     assert "does-not-go-on" in {c.code for c in evaluate(tight).checks}  # 120 × 1.5 < 196
+
+
+def test_what_hangs_on_a_thread_belongs_to_the_fall_of_its_strand():
+    new = ("new ring soldered 9 x 1.2 closed\nnew head pin 35 x 0.6 head 1.9\n"
+           "new dangle leaf on head pin, loop 1.5, called drip\n")  # fmt: skip
+    drips = PARTS.replace("begin", f"{new}begin")
+    strung = "string 33 honey, {}, 33 honey on cable, ends crimp" + CLOSED
+    bare = evaluate(made(strung.format("ash") + "\ndrop soldered, ring 5, drip at fold", drips))
+    on = evaluate(made(strung.format("soldered carrying (ring 5, drip) over ash"), drips))
+    falls = bare.readings.falls_mm
+    # the same parts hung by the fold, or riding on the thread there
+    assert on.readings.falls_mm["Strand"] == pytest.approx(falls["Drop"], abs=5.0)
+    assert falls["Drop"] - falls["Strand"] > 25
+
+
+RIBBON = """
+new wearer picker neck 345 wrist 160 hand 200 head 560 ease 30
+new ribbon velvet {} x 1
+new clamp 9 loop 1.8 takes 2.2 wide 8, 0.3 g
+new rings 3.5 x 0.7, 11 x 1, all inner
+new lobster 11 span 11 eye 2 gape 1.7 jaw 1.1, 0.7 g
+new ring 7 x 1 inner
+new charm medal 26 x 18 loop 3 x 1, 4 g
+begin necklace for picker
+370 mm velvet folded, ends clamp
+ring 3.5
+close lobster into ring 11
+drop ring 7, medal at fold
+"""
+
+
+def test_ribbon_lies_on_the_body_by_its_thickness_and_reaches_into_its_clamps():
+    wide, narrow = (evaluate(write(RIBBON.format(mm), Tray()).piece) for mm in (14, 3))
+    falls = [one.readings.falls_mm["Strand"] for one in (wide, narrow)]
+    assert falls[0] == pytest.approx(falls[1], abs=3.0)
+    # 370 and two thirds of each clamp of 9
+    (velvet,) = (one for one in wide.counts if one.length_mm)
+    assert velvet.length_mm == pytest.approx(370 + 2 * 6)

@@ -19,7 +19,7 @@ from maglia.core.hang.side_by_side import bearing_mm, hangs_free
 from maglia.core.hang.skeleton import Skeleton, thread, weigh
 from maglia.core.parts.parts import Chain, Clasp, Connector, Ring
 from maglia.core.sheets.as_worn import gives
-from maglia.core.sheets.lengths import link_lengths, member_width_mm, widths_mm
+from maglia.core.sheets.lengths import link_lengths, lying_mm, member_width_mm
 from maglia.core.sheets.mass import masses_g
 
 UNKNOWN_MASS_G = 0.01
@@ -344,7 +344,7 @@ def _radii(net: Skeleton) -> dict[int, float]:
         else:
             radius = member_width_mm(net.assembly, member) / 2 or UNKNOWN_RADIUS_MM
         if member.strung is not None:
-            radii = [wide / 2 or UNKNOWN_RADIUS_MM for wide in widths_mm(net.assembly, member)]
+            radii = [wide / 2 or UNKNOWN_RADIUS_MM for wide in lying_mm(net.assembly, member)]
             for k, point in enumerate(net.drawn[member.id]):
                 if point not in net.attached:
                     own = max(radii[max(k - 1, 0)], radii[min(k, len(radii) - 1)])

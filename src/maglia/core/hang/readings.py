@@ -15,6 +15,7 @@ from maglia.core.assembly.assembly import Assembly, Path, member_name
 from maglia.core.hang.bodies import Floats
 from maglia.core.hang.hung import Hung, path_points
 from maglia.core.parts.parts import Charm, Connector, Ring
+from maglia.core.parts.units import Cluster, cluster_fall_mm
 from maglia.core.sheets.as_worn import stretches
 from maglia.core.sheets.bays import Bay, bays
 from maglia.core.values.record import Value
@@ -113,6 +114,11 @@ def _lower_halves(assembly: Assembly, hung: Hung, path: Path) -> Iterator[float]
         if member.run != path.run or index not in hung.drawn:
             continue
         thing, points = assembly.thing(member), hung.points_of(index)
+        for k, ref in enumerate(member.strung.beads if member.strung is not None else ()):
+            own = assembly.things.get(ref) if isinstance(ref, str) else None
+            if isinstance(own, Cluster) and k + 1 < len(points):  # it hangs on the thread
+                height = float(points[k][-1] + points[k + 1][-1]) / 2
+                yield height - cluster_fall_mm(own, assembly.things)
         if isinstance(thing, Ring):
             middle = hung.solution.positions[hung.hubs[index]] if index in hung.hubs else None
             height = float((points.mean(axis=0) if middle is None else middle)[-1])

@@ -12,7 +12,18 @@ from typing import Annotated, Literal
 from msgspec import Meta
 from msgspec.structs import replace
 
-from maglia.core.parts.parts import Bead, Charm, End, Part, Pin, Ring, Wire, part_mass_g
+from maglia.core.parts.parts import (
+    Bead,
+    Chain,
+    Charm,
+    End,
+    Part,
+    Pin,
+    Ring,
+    Wire,
+    chain_length_mm,
+    part_mass_g,
+)
 from maglia.core.values.materials import mass_g
 from maglia.core.values.record import (
     Count,
@@ -287,6 +298,24 @@ def hung_mm(thing: Thing | None, parts: Things) -> float | None:
     if isinstance(thing, Ring):
         return thing.inner_mm
     return thing.height_mm if isinstance(thing, Charm) else None
+
+
+def cluster_fall_mm(cluster: Cluster, parts: Things) -> float:
+    """From where its ring or its first link bears to its lowest point, mm, as far as known."""
+    carrier, by = parts.get(cluster.carrier), parts.get(cluster.by or "")
+    ring = (by.inner_mm or 0.0) if isinstance(by, Ring) else 0.0
+
+    def reach(link: int) -> float:
+        if isinstance(carrier, Chain):
+            return chain_length_mm(carrier, link + 1) or 0.0
+        return (carrier.inner_mm or 0.0) if isinstance(carrier, Ring) else 0.0
+
+    falls = [
+        reach(link) + ring + (hung_mm(parts.get(ref), parts) or 0.0)
+        for link in range(max(cluster.links, 1))
+        for ref in hangs_at(cluster, link)
+    ]
+    return max(falls, default=reach(0))
 
 
 def unit_mass_g(unit: BeadLink | Dangle | Tassel, parts: Things) -> float:

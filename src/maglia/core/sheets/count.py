@@ -209,13 +209,21 @@ def _threads_of(assembly: Assembly, path: Path) -> Iterator[tuple[str, float]]:
         yield begun.thread, length + begun.strands * _tail_mm(assembly, begun, last)
 
 
+IN_CLAMP = 2 / 3
+"""Of a clamp's length, how far what is flat reaches into it; the rest is its fold and its loop."""
+
+
 def _tail_mm(assembly: Assembly, item: StrungItem, way: StrungEnd) -> float:
-    """What one end of a thread needs beyond its beads: none in a clamp or cord end, or glued into
-    what holds it; memory coil is turned into a loop."""
+    """What one end of a thread needs beyond its beads: of what is flat what lies in its clamp, of
+    cord none in a clamp or cord end, or glued into what holds it; memory coil is turned into a
+    loop."""
     thread, end = assembly.things[item.thread], assembly.things.get(way.end or "")
     if isinstance(thread, Wire) and thread.sort == "memory coil":
         return math.pi * (Loop().inner_mm + (thread.wire_mm or 0.0))
     held = isinstance(end, End) and end.sort in ("cord end", "clamp")
+    flat = isinstance(thread, Wire) and thread.width_mm is not None
+    if flat and isinstance(end, End) and end.sort == "clamp":
+        return IN_CLAMP * (end.adds_mm or 0.0)
     if held or way.finish in ("glued", "goes on"):
         return 0.0
     rules = assembly.rules

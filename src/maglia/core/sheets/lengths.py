@@ -190,6 +190,22 @@ def widths_mm(assembly: Assembly, member: Member) -> list[float]:
     return [each[one] for one in beads]
 
 
+def lying_mm(assembly: Assembly, member: Member) -> list[float]:
+    """How thick every strung thing of a member lies on the body, in order, mm: what is flat lies on
+    its side."""
+    item, things = member.strung, assembly.things
+    assert item is not None
+    cord = cord_mm(item, things)[0] if is_bare(item) else 0.0
+
+    def thick(one: Along) -> float:
+        bead = things.get(one) if isinstance(one, str) else None
+        flat = bead.thickness_mm if isinstance(bead, Bead) else None
+        return flat or _width_on_thread(item, one, things)
+
+    each = {one: max(cord, thick(one)) for one in set(item.beads)}
+    return [each[one] for one in item.beads]
+
+
 def _width_on_thread(item: StrungItem, one: Along, things: Things) -> float:
     if isinstance(one, Knot):
         return KNOT_WIDE * (knot_mm(item, things) or 0.0)
