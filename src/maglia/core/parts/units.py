@@ -219,6 +219,14 @@ def legs_of(unit: BeadLink | Dangle) -> tuple[str, ...]:
     return unit.legs if isinstance(unit, Dangle) and unit.crossed else ()
 
 
+def _wired(unit: BeadLink | Dangle) -> tuple[str, ...]:
+    """What the wire goes through: of a crossed one the bead at the foot once, all above it with
+    both its legs."""
+    if not isinstance(unit, Dangle) or not unit.crossed:
+        return unit.stack
+    return (*unit.stack[:-1] * 2, unit.stack[-1], *unit.legs * 2)
+
+
 def _hung_stack_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
     """How far a stack hangs down, mm: what is drilled from side to side by its width, below legs
     that lie beside each other."""
@@ -251,7 +259,7 @@ def wire_needed_mm(
 ) -> float | None:
     """Wire to cut for one unit, grips included; on a pin, the length the pin must have."""
     wire = parts.get(unit.wire)
-    wire_mm, stack = wire_mm_of(wire), stack_mm((*unit.stack, *legs_of(unit) * 2), parts)
+    wire_mm, stack = wire_mm_of(wire), stack_mm(_wired(unit), parts)
     if wire_mm is None or stack is None:
         return None
     on_pin = isinstance(wire, Pin)
@@ -264,8 +272,7 @@ def wire_needed_mm(
         total += turns * math.pi * (loop.inner_mm + wire_mm)
         total += wraps_of(loop) * 2 * math.pi * wire_mm + loop.wire_more_mm
         if not on_pin:
-            wrapped = loop.style == "wrapped"
-            grip = rules.grip_wrapped_mm if wrapped else rules.grip_simple_mm
+            grip = rules.grip_wrapped_mm if wraps_of(loop) else rules.grip_simple_mm
             total += rules.grip_spool_mm if from_spool else grip
     if spiral := spiral_of(unit, wire):
         total += math.pi * spiral**2 / (4 * wire_mm)  # turn beside turn fills the disc

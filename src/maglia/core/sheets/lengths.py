@@ -22,6 +22,7 @@ from maglia.core.parts.units import (
     Tassel,
     Things,
     hung_mm,
+    on_wire_mm,
     spiral_of,
 )
 from maglia.core.piece.items import Bare, Knot, StrungItem
@@ -235,14 +236,21 @@ def reach_mm(assembly: Assembly, host: Member, port: Port) -> float | None:
     return sum(lengths[: int(port) - 1]) + lengths[int(port) - 1] / 2
 
 
-def wound_mm(assembly: Assembly, member: Member) -> float:
-    """Wire wound round a connector's rim, mm: each turn goes round its thickness and its own."""
-    frame = assembly.thing(member)
+WIND_TAIL_MM = 25.0
+"""What is left at each end of wire that is wound, to hold it by; it is cut off."""
+
+
+def wound_mm(assembly: Assembly, member: Member, *, worn: bool = False) -> float:
+    """Wire wound round a connector's rim, mm: each turn goes round its thickness and its own; it
+    goes through its beads, and but for what is `worn` has a tail at each end."""
+    frame, things = assembly.thing(member), assembly.things
     wire = assembly.things.get(member.wound.wire) if member.wound else None
     if member.wound is None or not isinstance(frame, Connector) or not isinstance(wire, Wire):
         return 0.0
     thick = (frame.thickness_mm or 0.0) + (wire.wire_mm or 0.0)
-    return member.wound.turns * math.pi * thick
+    beads = member.wound.beads * (on_wire_mm(things.get(member.wound.bead or ""), things) or 0.0)
+    tails = 0.0 if worn else 2 * WIND_TAIL_MM
+    return member.wound.turns * math.pi * thick + beads + tails
 
 
 def alone_mm(assembly: Assembly, member: Member) -> float:

@@ -61,7 +61,8 @@ def _member_mass(assembly: Assembly, member: Member) -> float:
     mass = _mass(assembly, member.ref)
     if member.wound is not None:
         wire, bead = assembly.things[member.wound.wire], member.wound.bead
-        own = wire_mass_g(wire, wound_mm(assembly, member)) if isinstance(wire, Wire) else None
+        worn = wound_mm(assembly, member, worn=True)
+        own = wire_mass_g(wire, worn) if isinstance(wire, Wire) else None
         beads = member.wound.beads * _mass(assembly, bead) if bead is not None else 0.0
         return mass + (own or 0.0) + beads
     mid = thing.mid if isinstance(thing, BeadLink) else None
