@@ -159,3 +159,48 @@ def test_ribbon_lies_on_the_body_by_its_thickness_and_reaches_into_its_clamps():
     # 370 and two thirds of each clamp of 9
     (velvet,) = (one for one in wide.counts if one.length_mm)
     assert velvet.length_mm == pytest.approx(370 + 2 * 6)
+
+
+LINKED = """
+new wearer keeper neck 350 wrist 165 hand 205 head 570 ease 15
+new chain cable 4 inside 2.6 wire 0.8
+new wire 0.8
+new bead vein 7 hole 1 glass
+new ring 4 x 0.8 inner
+new lobster 11 span 11 eye 2 gape 2 jaw 1.2, 0.8 g
+new link vein on wire, loop 6 wrapped 3, far loop 2.2 wrapped 3, called eye link
+begin necklace for keeper
+91 cable
+close ring 4, lobster into eye link
+"""
+
+
+def test_a_bead_link_may_be_the_catch_and_is_bitten_by_its_wide_loop():
+    found = evaluate(write(LINKED, Tray()).piece)
+    # 91 × 4, ring 4, clasp 11; the link 7 + 6.8 + 3.0 + 6 × 0.8
+    assert found.closed_length_mm == pytest.approx(364 + 4 + 11 + 7 + 6.8 + 3.0 + 4.8)
+    assert not {c.code for c in found.checks} & {"clasp-cannot-bite", "catch-too-small"}
+    (bite,) = (j for j in found.assembly.joints if "bite" in (j.port_a, j.port_b))
+    assert {bite.port_a, bite.port_b} == {"bite", "a"}
+
+
+SWIVEL = """
+new wearer keeper neck 350 wrist 165 ease 15
+new lever back 15 loop 2.2 wire 0.8, 0.6 g
+new lobster swivel 10 span 12 eye 2.2 gape 1.8 jaw 1.1, 0.8 g
+new connector yard 26 x 7 x 1.2 bar, holes top 0:2.5, foot 0:-2.5 of 2.6
+new ring 4 x 0.8 inner
+begin earrings for keeper
+lever back, ring 4, swivel
+drop yard by top, called Bar
+"""
+
+
+def test_what_comes_off_hangs_in_the_bite_of_its_clasp_and_needs_no_ring():
+    found = evaluate(write(SWIVEL, Tray()).piece)
+    joint = next(j for j in found.assembly.joints
+                 if found.assembly.members[j.b].run == "Bar")  # fmt: skip
+    assert (joint.port_a, joint.port_b) == ("bite", "top")
+    # 15 + 4 + 12 to the bite, and from its hole to the foot of the yard: 2.5 + 7 / 2
+    assert found.readings.falls_mm["Earring"] == pytest.approx(31.0, abs=0.05)
+    assert found.readings.falls_mm["Bar"] == pytest.approx(31.0 + 6.0, abs=0.1)

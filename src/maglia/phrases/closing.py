@@ -8,13 +8,14 @@ from msgspec.structs import replace
 from maglia.core.assembly.rows import written_out
 from maglia.core.edits.spots import Edited
 from maglia.core.parts.parts import Clasp, Ring
+from maglia.core.parts.units import BeadLink
 from maglia.core.piece.items import ChainItem, RepeatItem, RingItem
 from maglia.core.piece.piece import Closure, ClosureKind, FormKind, Piece, Way, WornCount
 from maglia.core.piece.wishes import Quantity
 from maglia.core.sheets.wear import as_worn
 from maglia.core.values.record import DomainError
 from maglia.phrases.here import Here, Offer
-from maglia.phrases.items import ALONG, items_of, ref_of, said_words, sequence
+from maglia.phrases.items import ALONG, Said, items_of, ref_of, said_words, sequence
 from maglia.phrases.names import means
 from maglia.phrases.places import place
 from maglia.phrases.words import Misread, Words, at_commas, at_signs, joined, text_of, unknown
@@ -95,15 +96,18 @@ def _with_clasp(words: Words, here: Here) -> Offer:
         head, joins = parts[at], []
     clasp = here.names.find(head, (Clasp,), what=f"say the clasp: {HINT}")
     assert isinstance(clasp, Clasp)
-    catch = _catch(clasp, joins[0].words if joins else (), words, here)
+    bitten = joins[0].words if joins else ()
+    linked = _linked(bitten, here)
+    catch = None if linked else _catch(clasp, bitten, words, here)
     right = sequence(_together(parts[:at]), here, ALONG) if at else ()
     left = sequence(_together(parts[at + 1 :]), here, ALONG) if parts[at + 1 :] else ()
     closure = Closure(
         kind="clasp", clasp=clasp.id, catch=catch.id if catch else None,
-        at_clasp=items_of(right), at_catch=items_of(left)[::-1],
+        at_clasp=items_of(right), at_catch=(*items_of(left)[::-1], *items_of(linked)),
     )  # fmt: skip
     beside = [said_words(one, here) for one in (right, left) if one]
-    label = f"Close with {clasp.name} into {catch.name if catch else 'the end'}"
+    what = said_words(linked, here) if linked else catch.name if catch else "the end"
+    label = f"Close with {clasp.name} into {what}"
 
     def do() -> Edited:
         piece = here.with_all(here.piece, closure)
@@ -122,12 +126,20 @@ def _together(parts: list[Words]) -> Words:
     return tuple(found)
 
 
+def _linked(words: Words, here: Here) -> Said:
+    """A bead link that the clasp bites by its loop; empty if it is none."""
+    if not words or here.names.fits(words, (Ring,)) or not here.names.fits(words, (BeadLink,)):
+        return ()
+    return sequence(words, here, ALONG)
+
+
 def _catch(clasp: Clasp, words: Words, all_words: Words, here: Here) -> Ring | None:
     """The ring it bites; `end` bites what is there; unsaid, the smallest that it can bite."""
     if words and words[0].low == "end" and len(words) == 1:
         return None
     if words:
-        ring = here.names.find(words, (Ring,), what="say what it bites: a ring, or into end")
+        what = "say what it bites: a ring, a bead link, or into end"
+        ring = here.names.find(words, (Ring,), what=what)
         assert isinstance(ring, Ring)
         return ring
     found = smallest_catch(clasp, here)

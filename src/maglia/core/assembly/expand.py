@@ -17,7 +17,7 @@ from maglia.core.assembly.laying import lay
 from maglia.core.assembly.places import CLOSURE, FIRST_AT_CLOSURE, Places, place_words
 from maglia.core.assembly.rows import Written, flattened, written_out
 from maglia.core.parts.parts import Clasp, Ring
-from maglia.core.parts.units import Thing, Things
+from maglia.core.parts.units import BeadLink, Thing, Things, loops_of
 from maglia.core.piece.items import MOST_PARTS
 from maglia.core.piece.piece import Closure, Piece, Place, Run, catalogue
 from maglia.core.values.record import DomainError
@@ -157,6 +157,8 @@ class _Joiner:
         if closure.kind == "clasp":
             bite = self._clasp(where)
             first, last = self._ends(closure, where)
+            if not catch and last:
+                last[-1] = self._wide_loop_out(last[-1])
             loop = (
                 [*catch, *reversed_stations(last), *loop, *first, bite]
                 if closure.clasp_side == "right"
@@ -175,6 +177,14 @@ class _Joiner:
         if self.places.catch is None and self.clasp is not None:
             self.places.catch = loop[0 if closure.clasp_side == "right" else -1].members[0]
         self.laid.paths[at] = Path(path.run, path.kind, path.side, tuple(loop), closed=True)
+
+    def _wide_loop_out(self, station: Station) -> Station:
+        """A bead link as the catch offers its wider loop."""
+        thing = self.laid.things.get(self.laid.members[station.members[0]].ref)
+        if not isinstance(thing, BeadLink):
+            return station
+        near, far = loops_of(thing)
+        return turned(station) if near.inner_mm > far.inner_mm else station
 
     def _ends(self, closure: Closure, where: str) -> tuple[list[Station], list[Station]]:
         """What stands at the clasp and at the catch, each outward from the strand."""

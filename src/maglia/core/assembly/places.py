@@ -246,6 +246,8 @@ class Places:
         member = self.laid.members[index]
         if member.links:
             return 1
+        if member.kind == "clasp" and index != self.clasp:
+            return "bite"  # what comes off hangs in it; what closes the piece bites its catch
         return {"ring": "ring", "clasp": "eye", "connector": "a"}.get(member.kind, "loop")
 
 
