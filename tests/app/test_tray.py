@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from maglia.app.own_workshop import open_own
@@ -137,6 +137,23 @@ def test_a_form_of_her_own_is_fitted_beside_the_window_and_kept(hands):
     assert "…" in hands.window.message.text()
     hands.qtbot.waitUntil(lambda: "shop bust" in hands.shop.forms, timeout=20_000)
     assert hands.window.message.text() == "The form shop bust is kept."
+
+
+def test_a_sheet_that_was_hidden_and_resized_shows_another_kind(hands):
+    tiles, sheet = hands.tray.tiles, hands.tray.sheet
+    kinds = {}
+    for row in tiles.model_rows.rows:
+        if not isinstance(row, Heading):
+            kinds.setdefault(type(row.thing), row.thing)
+    wearer = hands.session.tray.wearers[0]
+    for k, thing in enumerate([*kinds.values()] * 2):
+        sheet.show_thing(wearer)
+        hands.window.resize(1200 + k % 2 * 80, 760 + k % 3 * 40)
+        QApplication.processEvents()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        sheet.show_thing(thing)
+        QApplication.processEvents()
+        assert sheet.drawing.isVisible() or isinstance(thing, type(wearer))
 
 
 def test_arrows_pass_over_headings_and_every_tile_says_itself(hands):

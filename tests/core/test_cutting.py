@@ -12,7 +12,17 @@ from msgspec.structs import replace
 
 from laying import laid_out, read_alike
 from maglia.core.assembly.expand import expand
-from maglia.core.cutting.day import Making, amount_in, cuttings, stuff_of, wants_of, words_of
+from maglia.core.cutting.day import (
+    Making,
+    Stretch,
+    Wanted,
+    _kinds,
+    amount_in,
+    cuttings,
+    stuff_of,
+    wants_of,
+    words_of,
+)
 from maglia.core.cutting.lengths import Kind, Length, Stuff
 from maglia.core.cutting.plan import plan, plans
 from maglia.core.cutting.text import as_json, as_text, rows_of
@@ -208,8 +218,26 @@ def test_what_is_short_is_missing_or_bought():
     assert bought.missing == ()
     assert bought.found["new"] == 1
     assert words_of(bought).startswith("1 length to buy, ")
-    too_long = done(day, {}, {"chain": 20})["chain"]  # as sold none gives 25
-    assert len(too_long.missing) == 3
+    too_long = done(day, {}, {"chain": 20})["chain"]  # as sold none gives 25, and one the 9
+    assert (too_long.missing, too_long.found["new"]) == ((25, 25), 1)
+
+
+@pytest.mark.parametrize(("pitches", "openable", "keep", "wanted", "lots", "sold", "best"), [
+    # 14 × 3 and 13 are longer than what is sold: 55; one length gives 8, what lies there 7
+    ((3.7, 6, 6, 3.7, 6, 6), True, 15, [(13, 5, 1), (7, 5, 1), (8, 0, 1), (14, 2, 3)],
+     [(5, 3), (7, 5), (4, 0), (6, 0), (8, 1)], 8, (55, 1)),
+    ((8.5,) * 3, False, 30, [(6, 1, 3), (15, 0, 1), (12, 1, 1), (24, 1, 1)],
+     [(27, 2), (11, 2), (14, 1)], 20, (0, 2)),
+])  # fmt: skip
+def test_what_is_sold_is_bought_for_all_that_it_gives(
+    pitches, openable, keep, wanted, lots, sold, best
+):
+    stuff = Stuff(pitches, openable, keep)
+    kinds, _, _ = _kinds(stuff, [Wanted("p", Stretch(n, p), c) for n, p, c in wanted])
+    lengths = [Length(f"lot {k}", links, first) for k, (links, first) in enumerate(lots)]
+    found = plan(stuff, kinds, lengths, sold)
+    assert found.proven
+    assert (found.found.missing, found.found.new) == best
 
 
 def test_wire_is_cut_in_steps_without_loss_and_a_pin_is_none():

@@ -78,26 +78,29 @@ class _Day:
         self, stuff: Stuff, kinds: Sequence[Kind], lots: Sequence[Length], sold: int | None
     ) -> None:
         self.stuff, self.kinds, self.lots, self.sold = stuff, kinds, list(lots), sold
+        self.buyable = [kind for kind in kinds if sold is not None and kind.links <= sold]
+        """What a length that is bought can give: it is never missing in the best plan."""
         self.new: list[Length] = []
         self.best = self._plan(())
-        if sold is not None and all(kind.links <= sold for kind in kinds):
-            most = fewest_new(stuff, kinds, (), sold) + MOST_SPARE
+        if sold is not None and self.buyable:
+            most = fewest_new(stuff, self.buyable, (), sold) + MOST_SPARE
             self.new = [Length(f"new {k}", sold, 0, new=True) for k in range(1, most + 1)]
 
     def _plan(self, rows: Sequence[Laid]) -> Plan:
         missing = missing_links(self.kinds, rows)
         found = score(self.stuff, self.lots, rows, sum(missing))
-        bound = least(self.stuff, self.kinds, [*self.lots, *(r.length for r in rows if
-                      r.length.new)], found) if not missing else _nothing(found)  # fmt: skip
         low = self._fewest_new()
-        if low < found.new:
-            bound = Score(found.missing, low, 0, 0, 0, -(10**9))
+        if missing or low < found.new:
+            bound = Score(0, low, 0, 0, 0, -(10**9))
+        else:
+            bound = least(self.stuff, self.kinds, [*self.lots, *(r.length for r in rows if
+                          r.length.new)], found)  # fmt: skip
         return Plan(tuple(rows), missing, found, bound)
 
     def _fewest_new(self) -> int:
-        if self.sold is None:
+        if self.sold is None or not self.buyable:
             return 0
-        return fewest_new(self.stuff, self.kinds, self.lots, self.sold)
+        return fewest_new(self.stuff, self.buyable, self.lots, self.sold)
 
     def _take(self, rows: Sequence[Laid]) -> bool:
         made = self._plan(rows)
@@ -166,8 +169,3 @@ class _Day:
         told = Score(*(min(b, f) for b, f in zip(bound, self.best.found, strict=True)))
         self.best = Plan(self.best.rows, self.best.missing, self.best.found, told)
         yield self.best
-
-
-def _nothing(found: Score) -> Score:
-    """What is known of a plan that lacks something: nothing beyond what it is."""
-    return Score(0, found.new, 0, 0, 0, -(10**9))

@@ -137,7 +137,9 @@ class Sheet(QScrollArea):
         return ()
 
     def _make(self, thing: Kept) -> None:
-        """Boxes and choices for a kind of thing."""
+        """Boxes and choices for a kind of thing. The drawing lets go of those that go: it may be
+        resized before it is given others."""
+        self.drawing.show_thing(None, {}, {})
         for box in (*self.boxes.values(), *self.choices.values()):
             box.hide()
             box.deleteLater()
