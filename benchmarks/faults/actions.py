@@ -19,6 +19,7 @@ from PySide6.QtCore import QEvent, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from anything import Anything, back_to_the_start
+from maglia.app import own_workshop
 from maglia.app.collector import Collector
 from maglia.app.house import BESIDE, ROOMS
 from maglia.app.own_workshop import open_own
@@ -58,7 +59,7 @@ def main(actions: int = 2000, seed: int = 1) -> int:
 
     QFileDialog.getSaveFileName = QFileDialog.getOpenFileName = named
     QInputDialog.getText = lambda *_, **__: ("a reason", dice.random() < 0.5)
-    QInputDialog.getItem = lambda *words: (dice.choice(words[3]), dice.random() < 0.5)
+    own_workshop.chosen_of = lambda _, __, days: dice.choice((None, *days))
     session = Session(demo_tray())
     session.open(demo_path(), as_copy=True)
     window = shell(session)

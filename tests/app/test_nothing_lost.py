@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from anything import Anything, back_to_the_start
 from maglia.app import keeper as keepers
+from maglia.app import own_workshop
 from maglia.app import rescue as rescue_module
 from maglia.app.keeper import Keeper
 from maglia.app.own_workshop import open_own
@@ -411,7 +412,8 @@ def test_what_nobody_foresaw_keeps_the_work_is_reported_and_does_not_end_the_win
 
 @pytest.mark.qt_log_ignore("This plugin does not support")
 def test_whatever_is_done_nothing_is_raised_and_undoing_leads_back(bench, monkeypatch):
-    asked = ((QInputDialog, "getText"), (QInputDialog, "getItem"),
+    monkeypatch.setattr(own_workshop, "chosen_of", lambda *_: None)
+    asked = ((QInputDialog, "getText"),
              (QFileDialog, "getSaveFileName"), (QFileDialog, "getOpenFileName"))  # fmt: skip
     for dialog, name in asked:
         monkeypatch.setattr(dialog, name, lambda *_, **__: ("", False))

@@ -11,9 +11,8 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QInputDialog
 
-from maglia.app import piece_commands
+from maglia.app import own_workshop, piece_commands
 from maglia.app.rooms.log.log import LogRoom
 from maglia.app.theirs import Theirs
 from maglia.core.joining.marked import Mark
@@ -162,11 +161,11 @@ def test_the_workshop_goes_back_to_another_day_and_a_second_window_follows(
     own.keep(Ring(id="own", name="Own", inner_mm=3.0, wire_mm=1.0))
     days = []
 
-    def choose(parent, title, words, items, *rest):
+    def choose(window, words, items):
         days.extend(items)
-        return items[-1], True
+        return items[-1]
 
-    monkeypatch.setattr(QInputDialog, "getItem", choose)
+    monkeypatch.setattr(own_workshop, "chosen_of", choose)
     go_back = partial(hands.window.do, *next(
         one for one in hands.window._all_actions() if one[0].id == "go-back"))  # fmt: skip
     go_back()

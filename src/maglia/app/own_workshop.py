@@ -34,8 +34,6 @@ def open_own(
 
 def go_back(session: Session, window: QWidget | None) -> None:
     """The workshop as it was on another day: which is asked, and what is there now set aside."""
-    from PySide6.QtWidgets import QInputDialog
-
     from maglia.files.workshop.backups import backups_of, day_of, weekday_of
 
     workshop = session.workshop
@@ -47,17 +45,34 @@ def go_back(session: Session, window: QWidget | None) -> None:
     if not days:
         raise DomainError("there is no backup yet: one is made each day the workshop is opened")
     words = (
-        "All that was kept since then in tray, stock, builds and Log goes out of sight; it stays "
-        "in a file beside. As it was on:"
+        "All that was kept since then in tray, stock, builds and Log goes out of sight;\n"
+        "it stays in a file beside. The workshop as it was on:"
     )
-    day, wanted = QInputDialog.getItem(window, "The workshop as it was", words, days, 0, False)
-    if not wanted:
+    day = chosen_of(window, words, days)
+    if day is None:
         return
     chosen = backups[days.index(day)]
     workshop.close()
     _put_back(session, store.path, chosen)
     if workshop.store is None:  # refused: nothing was changed
         open_own(session, store.path)
+
+
+def chosen_of(window: QWidget | None, words: str, days: list[str]) -> str | None:
+    """The day that is chosen, None if none is."""
+    from PySide6.QtWidgets import QInputDialog
+
+    ask = QInputDialog(window)
+    ask.setWindowTitle("The workshop as it was")
+    ask.setOption(QInputDialog.InputDialogOption.UseListViewForComboBoxItems)
+    ask.setLabelText(words)
+    ask.setComboBoxItems(days)
+    ask.setTextValue(days[0])
+    ask.setOkButtonText("Go back to it")
+    ask.setCancelButtonText("Stay")
+    wanted = ask.exec()
+    ask.deleteLater()
+    return ask.textValue() if wanted else None
 
 
 def _before(backup: Path) -> str:

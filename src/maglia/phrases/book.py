@@ -160,6 +160,7 @@ BOOK: tuple[Chapter, ...] = (
     Chapter("Closing and wearing", (
         Form("close ring 4, lobster into ring 9, 2 ring 4", "right end, clasp, catch, left end"),
         Form("close lobster into end", "bites what is there"),
+        Form("close ring 4, lobster into rose link", "bites a link by its wider loop"),
         Form("close on itself with ring 4", "an endless one"),
         Form("close over the head with ring 4", "and checked that it passes"),
         Form("leave open", "not closed", f"{CHAIN}; close lobster into ring 9"),
