@@ -12,6 +12,8 @@ from maglia.core.assembly.expand import expand
 from maglia.core.edits.spots import Spot
 from maglia.core.fit.lever import lever_at
 from maglia.core.fit.solve import solve
+from maglia.core.joining.plan import joining_plan
+from maglia.core.joining.text import make_sheet
 from maglia.core.piece.wishes import NestedFit, Quantity
 from maglia.core.report import evaluate
 from maglia.core.values.record import DomainError
@@ -204,3 +206,29 @@ def test_what_comes_off_hangs_in_the_bite_of_its_clasp_and_needs_no_ring():
     # 15 + 4 + 12 to the bite, and from its hole to the foot of the yard: 2.5 + 7 / 2
     assert found.readings.falls_mm["Earring"] == pytest.approx(31.0, abs=0.05)
     assert found.readings.falls_mm["Bar"] == pytest.approx(31.0 + 6.0, abs=0.1)
+
+
+TWO = """
+new wearer keeper neck 350 wrist 165 ease 15
+new ear hook 15 loop 2.2 wire 0.8
+new beads leaflet 6 x 4, clover 9, all hole 1
+new head pin 40 x 0.6 head 1.9
+new dangle leaflet + clover on head pin, loop 2, called pair
+begin earrings for keeper
+hook, pair
+"""
+
+
+def test_a_dangle_is_put_on_from_its_foot_up_and_said_and_drawn_from_its_loop_down():
+    piece = write(TWO, Tray()).piece
+    (pair,) = piece.units
+    names = {part.id: part.name for part in piece.parts}
+    assert [names[ref] for ref in pair.stack] == ["leaflet 6", "clover 9"]
+    assembly = expand(piece)
+    said = " ".join(line for step in joining_plan_steps(assembly) for line in step)
+    assert "Put on clover 9 and leaflet 6." in said
+
+
+def joining_plan_steps(assembly):
+    sheet = make_sheet(assembly, joining_plan(assembly))
+    return [(step.says, *step.how) for step in sheet.steps]

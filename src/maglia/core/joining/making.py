@@ -21,6 +21,7 @@ from maglia.core.parts.units import (
     loop_inner_mm,
     spiral_of,
     tassel_thread_mm,
+    threaded,
     wire_needed_mm,
     wraps_of,
 )
@@ -129,16 +130,20 @@ class _Recipe:
 
     def _stack(self) -> list[str]:
         unit = self.unit
-        refs = unit.stack
+        refs = threaded(unit)
         mid = unit.mid if isinstance(unit, BeadLink) else None
         if mid is not None:
             half = math.ceil(len(refs) / 2)
             before, after = self._beads(refs[:half]), self._beads(refs[half:])
             ring = f"then the mid ring, {self.words.part(mid)}"
             return [f"Put on {before}, {ring}" + (f", then {after}." if after else ".")]
-        found = [f"Put on {self._beads(refs)}."]
-        if legs := legs_of(unit):
-            found.append(f"Put {self._beads(legs)} on each of its two legs.")
+        if not isinstance(unit, Dangle) or not unit.crossed:
+            return [f"Put on {self._beads(refs)}."]
+        found = [f"Put on {self._beads(refs[:1])}."]
+        if legs := unit.legs:
+            found.append(f"Put {self._beads(legs[::-1])} on each of its two legs.")
+        if above := refs[1:]:
+            found.append(f"Put {self._beads(above)} over both legs together.")
         return found
 
     def _beads(self, refs: Iterable[str]) -> str:

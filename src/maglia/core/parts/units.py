@@ -214,6 +214,12 @@ def unit_span_mm(unit: BeadLink | Dangle, parts: Things) -> float | None:
     return total + (spiral_of(unit, wire) or 0.0)
 
 
+def threaded(unit: BeadLink | Dangle) -> tuple[str, ...]:
+    """A stack in the order in which the hands put it on. It is said and drawn from the loop down: a
+    dangle is threaded from its foot up, a link from its first loop on."""
+    return unit.stack[::-1] if isinstance(unit, Dangle) else unit.stack
+
+
 def legs_of(unit: BeadLink | Dangle) -> tuple[str, ...]:
     """Beads on each of the two legs of a crossed wire."""
     return unit.legs if isinstance(unit, Dangle) and unit.crossed else ()
