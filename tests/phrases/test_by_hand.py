@@ -232,3 +232,11 @@ def test_a_dangle_is_put_on_from_its_foot_up_and_said_and_drawn_from_its_loop_do
 def joining_plan_steps(assembly):
     sheet = make_sheet(assembly, joining_plan(assembly))
     return [(step.says, *step.how) for step in sheet.steps]
+
+
+def test_a_shape_in_a_name_is_heard_and_a_bicone_is_as_wide_as_long():
+    said = "new beads crystal bicone 6, plain 6, all hole 1 glass"
+    piece = made("string 9 x (crystal, plain), crystal on cable, ends crimp",
+                 PARTS.replace("new cable", f"{said}\nnew cable"))  # fmt: skip
+    shapes = {part.name: (part.shape, part.width_mm) for part in piece.parts if part.kind == "bead"}
+    assert shapes == {"crystal bicone 6": ("bicone", 6.0), "plain 6": ("round", 6.0)}

@@ -173,7 +173,7 @@ class _Phrase:
         return (
             first is not None
             and "width_mm" not in fields
-            and fields.get("shape", "round") == "round"
+            and fields.get("shape", "round") in ("round", "bicone")
         )
 
     def _sizes(self) -> float | None:
@@ -331,13 +331,13 @@ class _Phrase:
         return amount.value * (1000 if unit[1].lower() == "kg" else 1)
 
     def _from_its_words(self) -> None:
-        """Material, colour and outline that its name says, unless they are said apart."""
+        """Material, colour, shape and outline that its name says, unless they are said apart."""
         for word in (word.lower() for word in self.names):
             if word in MATERIALS and "material" not in self.said:
                 self.fields["material"] = MATERIALS[word]
             if word in COLOURS and "colour" in _fields(self.kind):
                 self.fields.setdefault("colour", COLOURS[word])
-            if issubclass(self.kind.part, Connector | Charm) and word in self.kind.marks:
+            if issubclass(self.kind.part, Connector | Charm | Bead) and word in self.kind.marks:
                 field, value = self.kind.marks[word]
                 self.fields.setdefault(field, value)
 
