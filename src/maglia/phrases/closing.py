@@ -126,16 +126,22 @@ def _together(parts: list[Words]) -> Words:
     return tuple(found)
 
 
+def _is_end(words: Words) -> bool:
+    """Whether what is bitten is what stands there."""
+    return len(words) == 1 and words[0].low == "end"
+
+
 def _linked(words: Words, here: Here) -> Said:
     """A bead link that the clasp bites by its loop; empty if it is none."""
-    if not words or here.names.fits(words, (Ring,)) or not here.names.fits(words, (BeadLink,)):
+    names = here.names
+    if not words or _is_end(words) or names.fits(words, (Ring,)):
         return ()
-    return sequence(words, here, ALONG)
+    return sequence(words, here, ALONG) if names.fits(words, (BeadLink,)) else ()
 
 
 def _catch(clasp: Clasp, words: Words, all_words: Words, here: Here) -> Ring | None:
     """The ring it bites; `end` bites what is there; unsaid, the smallest that it can bite."""
-    if words and words[0].low == "end" and len(words) == 1:
+    if _is_end(words):
         return None
     if words:
         what = "say what it bites: a ring, a bead link, or into end"

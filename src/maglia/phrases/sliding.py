@@ -76,6 +76,8 @@ def _slid_lies(ends: tuple[At, At]) -> Lies:
 def _rides_on(on: Segment | None, here: Here) -> tuple[At, str]:
     if on is None:
         at = at_cursor(here)
+        if not isinstance(at.item, StrungItem | ChainItem):
+            return _on_the_one(at, here)
         central = at.place.item == 0
         held = Place(run=at.place.run, item=at.place.item, at=0 if central else 1, port=RIDES)
         return At(held, "fold" if central else at.lies, at.item), "at the cursor"
@@ -89,6 +91,19 @@ def _rides_on(on: Segment | None, here: Here) -> tuple[At, str]:
                 held = Place(run=run.name, item=number, at=0 if number == 0 else 1, port=RIDES)
                 return At(held, "fold" if number == 0 else run.lies, item), f"on {thing.name}"
     raise unknown(on.words, "is no chain or thread of this piece")
+
+
+def _on_the_one(at: At, here: Here) -> tuple[At, str]:
+    """On the thread or chain of the run, if it has but one: nothing slides along a ring."""
+    run = here.piece.run(at.place.run)
+    long = [(number, item) for number, item in (standing(run) if run else ())
+            if isinstance(item, StrungItem | ChainItem)]  # fmt: skip
+    if run is None or len(long) != 1:
+        raise Misread("say on what it slides, such as: slide ring 7, medal on ribbon")
+    ((number, item),) = long
+    ref = item.thread if isinstance(item, StrungItem) else item.part
+    held = Place(run=run.name, item=number, at=0 if number == 0 else 1, port=RIDES)
+    return At(held, "fold" if number == 0 else run.lies, item), f"on {here.things[ref].name}"
 
 
 def _slid(said: Said, at: At, here: Here, called: str) -> Edited:
