@@ -73,7 +73,7 @@ def test_the_first_hour_leads_to_a_made_piece(qtbot, hour):
     window.desk.guide_wanted.disconnect()
     window.desk.guide_wanted.connect(asked.append)
     press(KEY.Key_Question)
-    assert asked == ["checks#Mass unknown"]
+    assert asked == ["checks#Short in stock"]
     # 6 counted and laid out
     press(KEY.Key_3, modifier=CTRL)
     qtbot.waitUntil(lambda: not session.day.at_work and bool(session.day.cuttings), timeout=20_000)
