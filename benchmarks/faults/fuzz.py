@@ -23,6 +23,8 @@ from readers import READERS, read_through
 
 MOST_CPU_S = 1.0
 MOST_MB = 300
+LEAST_SHARE, READ_ALL = 0.01, ("kept", "settings")
+"""Of the inputs that are read, and that are refused; but for what is set aside when it is none."""
 STOPPED_AFTER_S, MOST_ADDRESSES = 20.0, 4_000_000_000
 """What no input may take, so that a run comes to its end."""
 
@@ -75,6 +77,10 @@ def run(name: str, cases: int, seed: int) -> int:
         f"{name:10} {dict(found)}  slowest {slowest:.2f} s of CPU, {grown:.0f} MB above idle",
         flush=True,
     )
+    least = min(found["read"], found["refused"])
+    if least < cases * LEAST_SHARE and name not in READ_ALL:
+        print(f"{name}: only {least} of {cases} were read, or were refused: that says little")
+        faults += 1
     return faults + (grown > MOST_MB)
 
 

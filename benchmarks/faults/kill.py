@@ -83,7 +83,8 @@ start.Shell = Driven
 sys.exit(start.run_window(start.Wishes(own, False, None, (1280, 800), "bench", None)))
 """
 TAIL = Spot("Tail", (0,))
-MOST_LOST_S = 3.0
+MOST_LOST_S, LEAST_EDITS = 3.0, 2
+"""At most so much is lost; and so many edits a kill, or a run says nothing."""
 
 
 def _count(piece: Piece) -> int:
@@ -203,6 +204,8 @@ def main(
         if words := (life.home / f"{life.log.name}.err").read_text():
             faults.append(f"said on the way: {words[-600:]}")
     edits = sum(len(life.made()) for life in lives)
+    if edits < LEAST_EDITS * each * len(lives):
+        faults.append(f"{edits} edits are too few for so many kills: nothing was tried")
     print("\n".join(faults))
     print(
         f"{each * len(lives)} kills amid {edits} edits: {len(faults)} with a fault; "

@@ -243,7 +243,9 @@ def test_a_shape_in_a_name_is_heard_and_a_bicone_is_as_wide_as_long():
 
 
 def test_what_slides_rides_on_the_thread_wherever_the_cursor_is():
-    piece = write(RIBBON.format(14).replace("drop ring 7, medal at fold", "slide ring 7, medal"), Tray()).piece
+    piece = write(
+        RIBBON.format(14).replace("drop ring 7, medal at fold", "slide ring 7, medal"), Tray()
+    ).piece
     counts = called(piece)
     assert (counts["medal 26"], counts["ring 7"], counts["ring 3.5"]) == (1, 1, 2)
     assert evaluate(piece).readings.falls_mm["Slide"] == pytest.approx(48.1, abs=5.0)
