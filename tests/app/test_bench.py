@@ -261,3 +261,9 @@ def test_every_action_has_its_own_key_words_and_an_icon():
         assert len(set(keys)) == len(keys), room.id
     assert len({a.id for a in every}) == len({a.words for a in every}) == len(every)
     assert all((FOLDER / f"{a.icon}.svg").exists() for a in every)
+
+
+def test_what_was_kept_on_an_empty_bench_stays_to_be_read(bench):
+    bench.session.start_new()
+    bench.insert("new beads ember 3, ash 7, all hole 1 glass")
+    assert bench.window.message.text() == "ember 3, ash 7 kept."

@@ -154,11 +154,10 @@ class Bench(RoomWidget):
         return panel
 
     def enter(self) -> None:
-        """Back to the half-rule, from a panel or another room."""
+        """Back to the half-rule, from a panel or another room; what was said of what was done there
+        stays to be read."""
         self.view.show()
         self.rule.setFocus()
-        if not self.session.piece.owners:
-            self.session.said.emit("An empty bench. Enter puts in the first part.")
 
     @property
     def greeting(self) -> str:
