@@ -8,10 +8,13 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from scipy.optimize import brentq, check_grad
 
+from maglia.core.assembly.expand import expand
 from maglia.core.hang.bodies import Ball, Blend, ConeCapsule, Ellipsoid
 from maglia.core.hang.forms import Waist
+from maglia.core.hang.hung import hang
 from maglia.core.hang.network import Network
 from maglia.core.hang.rigid import rigid_points
 from maglia.core.hang.solution import Cancelled
@@ -19,7 +22,9 @@ from maglia.core.hang.solve import solve
 from maglia.core.parts.parts import Chain
 from maglia.core.piece.piece import Closure
 from maglia.core.report import evaluate
+from maglia.demo import demo_path
 from maglia.files.network_json import read_network
+from maglia.files.piece_json import read_piece
 from workshop import chain, drop, piece, rings, strand, unit
 
 REFERENCE = Path(__file__).parent.parent / "data" / "reference"
@@ -167,3 +172,14 @@ def test_a_rigid_body_keeps_its_shape():
     moved = local @ turn + (5, 7)
     for node, weights in body.rides.items():
         assert sum(w * moved[b] for b, w in weights) == pytest.approx(moved[node])
+
+
+def test_a_piece_that_is_opened_hangs_in_its_plane_whatever_it_hung_on_before():
+    closed = read_piece(demo_path("gallery-tiers"))
+    opened = replace(closed, closure=Closure(), rows=(), runs=closed.runs[:1], fits=())
+    round_it, loose = expand(closed), expand(opened)
+    on_bust = hang(round_it)
+    in_plane = hang(loose, before=(round_it, on_bust))
+    assert (on_bust.network.dim, in_plane.network.dim, in_plane.state) == (3, 2, "converged")
+    again = hang(round_it, before=(loose, in_plane))
+    assert again.solution.positions == pytest.approx(on_bust.solution.positions, abs=1e-3)

@@ -73,10 +73,17 @@ def hang(
     form = form_body(assembly.piece)
     if before is not None and (before[1].state != "converged" or before[1].form != form):
         before = None
+    if before is not None and _is_flat(assembly, form) != (before[1].network.dim == 2):
+        before = None  # closed it hung round a body, opened it hangs in a plane
     found = _try(assembly, form, before, cancelled)
     if before is not None and found.state != "converged":
         found = _try(assembly, form, None, cancelled)
     return found
+
+
+def _is_flat(assembly: Assembly, form: FormBody | None) -> bool:
+    """Whether it hangs in a plane, before a board."""
+    return form is None or not _is_closed(assembly)
 
 
 def _try(
@@ -92,7 +99,7 @@ def _try(
         found = at_rest(network) if laid else solve(network, cancelled=cancelled)
         return _hung(net, network, found, form)
     stretch = 1.0
-    if form is None or assembly.main is None or not assembly.main.closed:
+    if form is None or _is_flat(assembly, form):
         net = skeleton(assembly)
         start, pins = board_layout(net, assembly.piece.form, lines)
         network, form = as_network(net, start, pins), None
