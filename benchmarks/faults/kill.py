@@ -1,10 +1,12 @@
-"""Kills real windows at random times amid edits and saves, and looks at what is left of the work.
+"""Kills real windows at random times amid edits, saves and making, and looks at what is left.
 
-Windows live in pairs that share their folders, each with a piece of its own. A window edits without
-end, notes when each edit was made, saves, opens its file again, closes, and answers what is
-offered. After every `kill -9`, one in six while the window is still opening, it is started again on
-what is left. Looked at after each: edits neither in the file nor kept beside it must be of the last
-3 s, the file whole, kept work that nobody answered still there, and nothing unfinished left over.
+Windows live in pairs that share their folders and their workshop, each with a piece of its own. A
+window edits without end, notes when each edit was made, saves, opens its file again, walks through
+all rooms, makes its piece turn by turn, closes, and answers what is offered. After every `kill -9`,
+one in six while the window is still opening, it is started again on what is left. Looked at after
+each: edits neither in the file nor kept beside it must be of the last 3 s, the file whole, kept
+work that nobody answered still there, every turn that was noted as made in the workshop, its stock
+and log sound, and nothing unfinished left over.
 
 Run: PYTHONPATH=src python benchmarks/faults/kill.py [KILLS] [SHORTEST_S] [LONGEST_S] [SEED] [PAIRS]
 """
@@ -16,7 +18,7 @@ import sys
 import tempfile
 import threading
 import time
-from contextlib import suppress
+from contextlib import closing, suppress
 from pathlib import Path
 from random import Random
 
@@ -28,6 +30,8 @@ from maglia.demo import demo_path
 from maglia.files import disk
 from maglia.files.kept import KeptFile
 from maglia.files.piece_json import read_piece
+from maglia.files.workshop import builds, contents, log, stock
+from maglia.files.workshop.store import open_workshop
 
 SESSION = """
 import sys, time, random
@@ -61,11 +65,22 @@ class Driven(start.Shell):
         if label != "Later":
             print("answered", file.path.name, file=log, flush=True)
         next(one for one in self.banner.buttons if one.text() == label).click()
+    def make(self):
+        builds = self.session.builds
+        if builds.build is None or builds.build.ended:
+            builds.begin(self.session.piece)
+        else:
+            builds.do()
+        if builds.build is not None:
+            print("made", builds.build.id, len(builds.done), file=log, flush=True)
     def step(self):
         global number
         draw = dice.random()
         if self.banner.isVisible() and draw < 0.4:
             self.answer()
+        elif draw < 0.6 and self.session.workshop.store is not None:
+            self.show_room(dice.choice(("tray", "bench", "count", "make", "log")))
+            self.desk.attempt(self.make)
         elif draw < 0.90:
             number += 1
             self.session.apply(set_count(self.session.piece, tail, number))
@@ -102,6 +117,7 @@ class Life:
         self.waiting: set[str] = set()
         self.worst, self.faults = 0.0, list[str]()
         self.looked, self.newest = 0.0, 0
+        self.turns = 0
 
     def begin(self) -> subprocess.Popen[bytes]:
         homes = {f"XDG_{name}_HOME": str(self.home / name) for name in ("STATE", "CONFIG", "DATA")}
@@ -116,8 +132,25 @@ class Life:
 
     def made(self) -> dict[int, float]:
         """When each edit was made."""
-        lines = [line.split() for line in self.log.read_text().splitlines()]
-        return {int(one[0]): float(one[1]) for one in lines if one[:1] != ["answered"] and one[1:]}
+        return {int(one[0]): float(one[1]) for one in self.lines() if one[0].isdigit() and one[1:]}
+
+    def lines(self) -> list[list[str]]:
+        return [line.split() for line in self.log.read_text().splitlines() if line.strip()]
+
+    def look_at_builds(self) -> None:
+        """Every turn that was noted is in the workshop's file, and that is sound."""
+        made = [one for one in self.lines() if one[0] == "made" and one[2:]]
+        self.turns = len(made)
+        path = self.home / "DATA" / "maglia" / "workshop.sqlite"
+        if not made or not path.exists():
+            return
+        with closing(open_workshop(path, to_read=True)) as store:
+            wrong = [*stock.faults(store), *contents.faults(store), *log.faults(store)]
+            self.faults += [f"in the workshop: {one}" for one in wrong]
+            for _, build, marks in made:
+                there = len(builds.marks(store, int(build)))
+                if there < int(marks):
+                    self.faults.append(f"build {build} has {there} marks, and {marks} were made")
 
     def kept(self) -> dict[str, int]:
         """The kept files of this piece, and the edit each holds."""
@@ -136,6 +169,7 @@ class Life:
         except DomainError as fault:
             self.faults.append(f"the file is broken: {fault}")
             return
+        self.look_at_builds()
         kept = self.kept()
         newest = max([newest, *kept.values()])
         if newest < self.newest:
@@ -203,13 +237,16 @@ def main(
     for life in lives:
         if words := (life.home / f"{life.log.name}.err").read_text():
             faults.append(f"said on the way: {words[-600:]}")
-    edits = sum(len(life.made()) for life in lives)
+    edits, turns = (sum(n) for n in zip(*((len(life.made()), life.turns) for life in lives),
+                                        strict=True))  # fmt: skip
     if edits < LEAST_EDITS * each * len(lives):
         faults.append(f"{edits} edits are too few for so many kills: nothing was tried")
+    if turns < each * len(lives) / 2:
+        faults.append(f"{turns} turns made are too few for so many kills")
     print("\n".join(faults))
     print(
-        f"{each * len(lives)} kills amid {edits} edits: {len(faults)} with a fault; "
-        f"at most the last {max(life.worst for life in lives):.2f} s of edits lost"
+        f"{each * len(lives)} kills amid {edits} edits and {turns} turns made: {len(faults)} with "
+        f"a fault; at most the last {max(life.worst for life in lives):.2f} s of edits lost"
     )
     for folder in folders:
         folder.cleanup()

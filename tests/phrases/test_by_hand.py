@@ -249,3 +249,33 @@ def test_what_slides_rides_on_the_thread_wherever_the_cursor_is():
     counts = called(piece)
     assert (counts["medal 26"], counts["ring 7"], counts["ring 3.5"]) == (1, 1, 2)
     assert evaluate(piece).readings.falls_mm["Slide"] == pytest.approx(48.1, abs=5.0)
+
+
+ARROW = """
+new wearer pilot neck 358 wrist 156 hand 196 head 560 ease 18
+new chain tar 4 inside 2.7 wire 0.8 brass
+new wire 20 AWG steel
+new beads red ball 12, drum 9 x 7 tube, tiny 4, all hole 1.1 glass
+new ring 5 x 0.9 inner
+new lobster 11 span 11 eye 2 gape 2 jaw 1.2, 0.8 g
+new link red ball + drum + tiny on wire, loops 2.25, called arrow
+begin necklace for pilot
+ring 5, arrow, ring 5, arrow, ring 5, 14 cm tar
+drop ring 5, arrow at 2nd ring
+close ring 5, lobster into ring 5
+"""
+
+
+def test_uneven_links_point_the_same_way_on_both_sides_wherever_they_are_drawn():
+    found = evaluate(write(ARROW, Tray()).piece)
+    hung, links = found.hung, [m for m in found.assembly.members if m.kind == "bead link"]
+    sides = {side: [hung.points_of(m.id) for m in links if m.side == side and m.run == "Strand"]
+             for side in ("left", "right")}  # fmt: skip
+    assert len(sides["left"]) == len(sides["right"]) == 2
+    for left, right in zip(*sides.values(), strict=True):
+        # what is drawn first of it, its red ball, lies mirrored: nearer to the fold on both
+        assert left[0] * [-1, 1, 1] == pytest.approx(right[0], abs=0.5)
+        assert abs(left[0][0]) < abs(left[-1][0])
+    for drop in (m for m in links if m.run == "Drop"):
+        points = hung.points_of(drop.id)
+        assert points[0][2] > points[-1][2]

@@ -138,7 +138,7 @@ def _lay_member(net: Skeleton, member: Member, span: float | None, mass: float) 
         weigh(net, mass, a, b)
         for point, port in net.terminals[member.id][2:]:
             net.attached[point] = ((b if port == port_b != port_a else a, 1.0),)
-        net.drawn[member.id] = (a, b)
+        net.drawn[member.id] = (b, a) if port_a == "bite" else (a, b)
     else:
         lay_rod(net, member, span, mass)
 

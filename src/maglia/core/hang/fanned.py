@@ -81,7 +81,7 @@ def _guest(assembly: Assembly, hung: Hung, joint: Joint) -> _Guest | None:
             return None
     if not all(m in hung.drawn for m in seen):
         return None
-    top = hung.points_of(joint.b)[0]
+    top = hung.points_of(joint.b)[-1 if joint.port_b == "b" else 0]
     profile = []
     for index in seen:
         depths = np.linalg.norm(hung.points_of(index) - top, axis=1)

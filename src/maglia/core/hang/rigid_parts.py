@@ -94,7 +94,8 @@ def lay_rod(net: Skeleton, member: Member, span: float | None, mass: float) -> N
         else:
             same = near if port == terminals[0][1] else far
             net.attached[point] = ((same, 1.0),)
-    net.drawn[member.id] = (near, far)
+    turned = terminals[0][1] == "b"  # its path comes to its far loop first: it is drawn from a
+    net.drawn[member.id] = (far, near) if turned else (near, far)
     if net.on_body:
         _touch_between(net, member, near, far, length)
 
