@@ -73,6 +73,15 @@ def test_where_nothing_at_the_ends_is_repeated_a_wish_says_so():
         lever_at(piece, Spot("Strand", (-1,)), single=True)
 
 
+def test_what_is_allowed_is_half_of_how_far_apart_the_lengths_lie():
+    piece = demo("box-office-pearls")
+    lower = lever_at(piece, Spot("Lower", (-1,)), single=True)
+    # a pearl of 8 and a spacer of 2 by turns: 306, 310, 316, 320, 326
+    assert (lower.rises, lower.step_mm) == (False, 6.0)
+    for fit in evaluate(piece).fits:
+        assert all(abs(one.off) <= one.allowed for one in fit.residuals)
+
+
 def test_a_strand_that_is_held_stays_and_the_others_are_turned():
     piece = demo("box-office-pearls")
     wish = NestedFit(name="n", strands=("Upper", "Middle", "Lower"), clear_mm=8)

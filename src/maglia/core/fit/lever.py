@@ -53,9 +53,21 @@ class Lever(Value, frozen=True):
 
     @property
     def step_mm(self) -> float:
-        """What one step adds to the run, mm."""
+        """How far apart the lengths that can be had lie here, mm: of beads of several sizes not
+        every count more is longer."""
         at = self.allowed(self.count)
-        return self.copies * (self.length_of(at + self.step) - self.length_of(at))
+        now = self.length_of(at)
+        near = [self.length_of(self.allowed(at + k * self.step)) - now for k in range(-6, 7)]
+        above = min((mm for mm in near if mm > 1e-9), default=0.0)
+        below = -max((mm for mm in near if mm < -1e-9), default=0.0)
+        return self.copies * max(above, below)
+
+    @property
+    def rises(self) -> bool:
+        """Whether every count more is longer, as a search step by step needs."""
+        at = self.allowed(self.count)
+        lengths = [self.length_of(self.allowed(at + k * self.step)) for k in range(-6, 7)]
+        return lengths == sorted(lengths)
 
     def allowed(self, count: float) -> int:
         """The allowed count nearest to a number."""

@@ -2,7 +2,8 @@
 
 Read off the hang: the gap of two falls less half of both widths. The search begins with the strands
 as they are and turns each one's count until its gap is met; of strung ones single beads come off
-or are added at both ends alike. A strand whose counts are pinned is held, the outer ones too.
+or are added at both ends alike, whole patterns where beads differ. A strand whose counts are pinned
+is held, the outer ones too.
 """
 
 from itertools import pairwise
@@ -63,7 +64,8 @@ def centre_width_mm(assembly: Assembly, run: str) -> float:
 
 
 def _lever(fit: NestedFit, piece: Piece, strand: str) -> Lever:
-    return lever_of(piece, strand, fit.changes, TURNED_FIRST, single=True)
+    by_bead = lever_of(piece, strand, fit.changes, TURNED_FIRST, single=True)
+    return by_bead if by_bead.rises else lever_of(piece, strand, fit.changes, TURNED_FIRST)
 
 
 def solved(fit: NestedFit, piece: Piece, trials: Trials) -> Solution:
