@@ -160,13 +160,31 @@ def test_the_window_goes_on_while_another_writes_and_what_was_pressed_follows(ma
         with pytest.raises(DomainError, match="try again"):
             waiting.set_rules(replace(waiting.rules, tangle_mm=11.0))
         part = replace(waiting.tray.parts[0], name="A name of now")
-        own.session.keep_offered([part])
+        assert not own.session.keep_offered([part], words="Kept: it.")
+        assert "Kept: it." not in own.said  # nor said to be
         assert waiting.part(part.id).name != part.name  # not shown before it is kept
         assert waiting.rules.tangle_mm != 11.0
         other.execute("ROLLBACK")
     qtbot.waitUntil(lambda: waiting.part(part.id).name == part.name)
+    assert "Kept: it." in own.said
     assert len(builds.marks(own.store, own.builds.build.id)) >= 2
     assert stock.faults(own.store) == []
+
+
+def test_what_waits_for_another_window_is_asked_but_once(maker, qtbot):
+    own = maker("spotlight-swags")
+    own.press(KEY.Key_Return)
+    number, asked = own.builds.build.id, []
+    own.window.desk.ask = lambda *words: asked.append(words) or 0
+    with closing(sqlite3.connect(own.store.path, isolation_level=None)) as other:
+        other.execute("BEGIN IMMEDIATE")
+        own.press(KEY.Key_Delete, modifier=Qt.KeyboardModifier.ControlModifier)
+        qtbot.wait(700)  # tried again meanwhile
+        assert own.builds.build is not None
+        other.execute("ROLLBACK")
+    qtbot.waitUntil(lambda: own.builds.build is None)
+    assert len(asked) == 1
+    assert builds.read(own.store, number).ended
 
 
 def test_back_takes_a_mark_and_its_cut_back_and_arrows_do_nothing(maker):

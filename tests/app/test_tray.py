@@ -129,6 +129,19 @@ def test_a_unit_is_kept_by_name_and_none_that_could_not_be_read_again(hands):
     assert len(shown(hands)) == len(before) + 1
 
 
+def test_what_cannot_be_kept_is_not_said_to_be(hands, monkeypatch):
+    def refused(*_):
+        raise DomainError("the disk is full")
+
+    monkeypatch.setattr("maglia.files.workshop.contents.change", refused)
+    hands.press(KEY.Key_N)
+    hands.press(KEY.Key_A, modifier=CTRL)
+    hands.type("new ring 9.9 x 0.7 inner")
+    hands.press(KEY.Key_Return)
+    assert "not kept: the disk is full" in hands.window.message.text()
+    assert not any(said.startswith("Kept") for said in hands.said)
+
+
 def test_a_form_of_her_own_is_fitted_beside_the_window_and_kept(hands):
     hands.press(KEY.Key_N)
     hands.press(KEY.Key_A, modifier=CTRL)

@@ -149,8 +149,8 @@ def _keep(shell: Shell, theirs: Mapping[str, Thing], chosen: list[Record]) -> No
 
     for own in chosen:
         add(own)
-    shell.session.keep_offered([*kept.values()])
-    shell.desk.say(f"Kept in the tray: {len(kept)} from others.")
+    words = f"Kept in the tray: {len(kept)} from others."
+    shell.session.keep_offered([*kept.values()], words=words)
 
 
 OTHERS = {"set": _set, "workshop": _workshop, "list": _list}

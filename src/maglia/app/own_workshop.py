@@ -52,6 +52,7 @@ def go_back(session: Session, window: QWidget | None) -> None:
     if day is None:
         return
     chosen = backups[days.index(day)]
+    workshop.wait_for_others()
     workshop.close()
     _put_back(session, store.path, chosen)
     if workshop.store is None:  # refused: nothing was changed

@@ -186,9 +186,8 @@ def take_parts_in(desk: Desk) -> None:
     new = [own for own in (*session.piece.parts, *session.piece.units) if own.id not in known]
     if not new:
         raise DomainError("the tray has every part of the piece already")
-    session.keep_offered(new)
     names = ", ".join(own.name for own in new[:4]) + (" …" if len(new) > 4 else "")
-    desk.say(f"{len(new)} taken into the tray: {names}.")
+    session.keep_offered(new, words=f"{len(new)} taken into the tray: {names}.")
 
 
 def take_over(desk: Desk) -> None:

@@ -315,23 +315,28 @@ class Session(QObject):
         return self.apply(edited)
 
     def keep_offered(
-        self, records: Sequence[Record], lies: Sequence[tuple[Part, Deed]] = ()
-    ) -> None:
-        """Keep parts, units or a wearer in the workshop, and what lies there of them; what stands
-        in the way is said."""
+        self, records: Sequence[Record], lies: Sequence[tuple[Part, Deed]] = (), words: str = ""
+    ) -> bool:
+        """Keep parts, units or a wearer in the workshop, and what lies there of them; `words` are
+        said once they are kept, else what stands in the way. True if they are kept now."""
         if not records:
-            return
+            return True
+        counted = bool(lies) and self.workshop.store is not None
+
+        def keep() -> None:
+            if counted:
+                self.workshop.keep_all(records, lies)
+            else:
+                self.workshop.keep(*records)
+            if words:
+                self.said.emit(words)
+
         try:
-            if lies and self.workshop.store is not None:
-                self.workshop.when_free(partial(self.workshop.keep_all, records, lies))
-                return
+            return self.workshop.when_free(keep)
         except DomainError as fault:
-            self.said.emit(f"Not kept in the tray: {fault}.")
-            return
-        try:
-            self.workshop.when_free(partial(self.workshop.keep, *records))
-        except DomainError as fault:
-            self.said.emit(f"It is there until you leave, but not kept: {fault}.")
+            why = "Not kept in the tray" if counted else "It is there until you leave, but not kept"
+            self.said.emit(f"{why}: {fault}.")
+            return False
 
     def step(self, by: int, *, far: bool = False) -> None:
         """Undo (−1) or redo (+1); or `far` to another state of the history."""

@@ -180,9 +180,10 @@ class Workshop(QObject):
 
     # --- while another writes -----------------------------------------------------------------
 
-    def when_free(self, command: Callable[[], object]) -> None:
+    def when_free(self, command: Callable[[], object]) -> bool:
         """Do what may find the file held by another window: then it follows as soon as that is
-        through, and the window goes on meanwhile. Raises DomainError if it is refused at once."""
+        through, and the window goes on meanwhile. What is said of it belongs into the command.
+        True if it is done now. Raises DomainError if it is refused at once."""
         from maglia.files.workshop.store import Held
 
         try:
@@ -193,15 +194,21 @@ class Workshop(QObject):
                                "as it is through.")  # fmt: skip
             self._held.append((time.monotonic() + PATIENCE_S, command))
             self._again.start()
+            return False
+        return True
 
     def wait_for_others(self) -> None:
-        """The window goes: what still waits for another's writing is done now."""
+        """This file is left: what still waits for another's writing is done now, or said not to
+        be; it belongs to no other file."""
         from maglia.files.workshop.store import WAIT_S
 
         if self.store is not None:
             self.store.wait_no_longer_than(WAIT_S)
         self._try_again()
         self._again.stop()
+        if self._held:
+            self.said.emit("Not done: another window is writing to the workshop.")
+            self._held.clear()
 
     def _try_again(self) -> None:
         from maglia.files.workshop.store import Held

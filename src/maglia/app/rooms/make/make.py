@@ -200,7 +200,7 @@ class MakeRoom(RoomWidget):
         words = (f"Give {build.name}, build {build.id}, up? What was laid out lies on the bench "
                  "again, and chain that was cut as off-cuts.")  # fmt: skip
         if self.desk.ask(words, "Give it up", "Go on") == 0:
-            self.builds.finish(given_up=True)
+            self.desk.attempt(partial(self.builds.finish, given_up=True))  # asked but once
 
     def zoom(self, by: int) -> None:
         self._need()

@@ -79,9 +79,15 @@ class NewLine(TypedLine):
 
         def kept(form: object) -> None:
             assert isinstance(form, Form)
-            workshop = self.session.workshop
-            workshop.when_free(partial(workshop.keep_form, found.name, form))
-            self.said.emit(f"The form {found.name} is kept.")
+
+            def keep_it() -> None:
+                self.session.workshop.keep_form(found.name, form)
+                self.said.emit(f"The form {found.name} is kept.")
+
+            try:
+                self.session.workshop.when_free(keep_it)
+            except DomainError as fault:
+                self._not_done(fault)
 
         def keep() -> bool:
             self.said.emit(f"Chains are hung on the form {found.name} …")
@@ -104,10 +110,9 @@ class NewLine(TypedLine):
         if not offer.keeps:
             self.said.emit(f"Not done: {offer.words}.")
             return False
-        self.session.keep_offered(offer.keeps, offer.lies)
         names = ", ".join(name_of(one) for one in offer.keeps)
-        self.said.emit(f"Kept: {names}.")
-        self.kept.emit(id_of(offer.keeps[-1]))
+        if self.session.keep_offered(offer.keeps, offer.lies, f"Kept: {names}."):
+            self.kept.emit(id_of(offer.keeps[-1]))
         return True
 
     def take(self) -> None:

@@ -5,7 +5,7 @@ below it the instruments. It composes; what is kept is the workshop's.
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property, partial
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
@@ -252,15 +252,17 @@ class TrayRoom(RoomWidget):
         target.setFocus()
 
     def on_edited(self, record: Kept, words: str, merged: bool) -> None:
+        def keep() -> None:
+            self.workshop.keep(record, words=words, merged=merged)
+            more = ""
+            if any(own.id == id_of(record) for own, _ in self.session.differing()):
+                more = f" {self.session.piece.name} holds it as it was: Ctrl+Shift+R takes it over."
+            self.desk.say(f"{words}.{more}")
+
         try:
-            self.workshop.when_free(partial(self.workshop.keep, record, words=words, merged=merged))
+            self.workshop.when_free(keep)
         except DomainError as fault:
             self.desk.say(f"It is there until you leave, but not kept: {fault}.")
-            return
-        more = ""
-        if any(own.id == id_of(record) for own, _ in self.session.differing()):
-            more = f" {self.session.piece.name} holds it as it was: Ctrl+Shift+R takes it over."
-        self.desk.say(f"{words}.{more}")
 
     def on_kept(self, ref: str) -> None:
         self.line.clear()
